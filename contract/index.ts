@@ -1,0 +1,13 @@
+import { accounts } from './accounts'
+import { aging } from './aging'
+import { books } from './books'
+import { imports } from './imports'
+import type { Operation } from './operation'
+import { people } from './people'
+import { receipts } from './receipts'
+import { outbox, reminders } from './reminders'
+import { today } from './today'
+
+export const contract = { today, people, accounts, aging, receipts, reminders, outbox, books, imports }
+
+export const operations: Operation[] = Object.values(contract).flatMap(group => Object.values(group) as Operation[])

@@ -1,0 +1,26 @@
+import type { z } from 'zod'
+import type { Ability } from '../core/people'
+
+type Shape = z.ZodType
+
+/** One request of the API: route checks, types and the OpenAPI document all come from it. */
+export interface Operation<Q extends Shape = Shape, B extends Shape = Shape, R extends Shape = Shape, P extends Shape = Shape> {
+  method: 'get' | 'post' | 'put' | 'delete'
+  path: string
+  summary: string
+  /** Null: open to everyone, signed in or not. */
+  ability: Ability | null
+  params?: P
+  query?: Q
+  body?: B
+  /** Request media type when it is not JSON. */
+  bodyType?: string
+  response?: R
+  /** Response media type when it is not JSON. */
+  responseType?: string
+  status?: number
+}
+
+export function operation<Q extends Shape, B extends Shape, R extends Shape, P extends Shape>(o: Operation<Q, B, R, P>): Operation<Q, B, R, P> {
+  return o
+}

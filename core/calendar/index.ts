@@ -1,0 +1,3 @@
+export * from './days'
+export * from './bank'
+export * from './terms'

@@ -1,0 +1,118 @@
+import type { IsoDate } from '../calendar'
+import { baseLeaving, dateRefusals, decide, exchangeLines, refuse } from './rules'
+import type { Allocation, Decision, LedgerState, Refusal, StateItem } from './types'
+
+export interface AllocateIntent {
+  date: IsoDate
+  pairs: { debitItemId: number, creditItemId: number, amount: number }[]
+}
+
+/**
+ * Checks pairs against what is open and turns them into allocations. `items` is a working copy: it is taken down
+ * pair by pair, so that two pairs on one item cannot use the same money twice.
+ */
+export function planPairs(
+  items: Map<number, StateItem>, date: IsoDate, pairs: AllocateIntent['pairs'], firstKey: number, path = 'allocations',
+): { allocations: Allocation[], refusals: Refusal[] } {
+  const allocations: Allocation[] = []
+  const refusals: Refusal[] = []
+  pairs.forEach((pair, i) => {
+    const at = `${path}.${i}`
+    const debit = items.get(pair.debitItemId)
+    const credit = items.get(pair.creditItemId)
+    if (!debit || !credit || debit.side !== 'debit' || credit.side !== 'credit') {
+      refusals.push(refuse('allocation.items', at, 'an allocation needs one debit item and one credit item', 'choose an open item of this account'))
+      return
+    }
+    if (debit.customerId !== credit.customerId) {
+      refusals.push(refuse('allocation.account', at, `${debit.number} is on another customer's account than ${credit.number || 'the receipt'}`, 'allocate within one account'))
+      return
+    }
+    if (debit.currency !== credit.currency) {
+      refusals.push(refuse('allocation.currency', at, `${debit.number} is in ${debit.currency}, ${credit.number || 'the receipt'} in ${credit.currency}`, `choose items in ${credit.currency}`))
+      return
+    }
+    if (!Number.isSafeInteger(pair.amount) || pair.amount <= 0) {
+      refusals.push(refuse('allocation.amount', `${at}.amount`, `the amount for ${debit.number} must be more than zero`, 'enter an amount above zero'))
+      return
+    }
+    const short = [debit, credit].find(item => pair.amount > item.open)
+    if (short) {
+      refusals.push(refuse('allocation.open', `${at}.amount`, `only ${short.open} minor units of ${short.number || 'the receipt'} are open, ${pair.amount} were asked for`, `allocate at most ${short.open}`))
+      return
+    }
+    const late = [debit, credit].find(item => item.postingDate > date)
+    if (late) {
+      refusals.push(refuse('allocation.date', at, `${late.number || 'the receipt'} is dated ${late.postingDate}, after ${date}`, `use ${late.postingDate} or later`))
+      return
+    }
+    const debitBase = baseLeaving(debit, pair.amount)
+    const creditBase = baseLeaving(credit, pair.amount)
+    allocations.push({ id: firstKey - allocations.length, debitItemId: debit.id, creditItemId: credit.id, amount: pair.amount, debitBase, creditBase, effective: date, undoesId: null })
+    items.set(debit.id, { ...debit, open: debit.open - pair.amount, baseOpen: debit.baseOpen - debitBase })
+    items.set(credit.id, { ...credit, open: credit.open - pair.amount, baseOpen: credit.baseOpen - creditBase })
+  })
+  return { allocations, refusals }
+}
+
+/** Allocates credits to debits. No money moves; only an exchange difference reaches the journal. */
+export function allocate(state: LedgerState, intent: AllocateIntent): Decision {
+  const refusals = dateRefusals(state, intent.date, 'date')
+  if (!intent.pairs.length) refusals.push(refuse('allocation.some', 'allocations', 'nothing was chosen to allocate', 'choose at least one item'))
+  const plan = refusals.length ? { allocations: [], refusals: [] } : planPairs(new Map(state.items), intent.date, intent.pairs, -1)
+  return decide([...refusals, ...plan.refusals], () => ({
+    kind: 'allocation', date: intent.date, text: 'Allocation', items: [], allocations: plan.allocations,
+    lines: plan.allocations.flatMap((a) => {
+      const item = state.items.get(a.debitItemId)!
+      return exchangeLines(state.chart, item.customerId, item.currency, a)
+    }),
+  }))
+}
+
+export interface UnallocateIntent { date: IsoDate, allocationIds: number[], reason: string }
+
+/** The opposite of an allocation, with the very same amounts. */
+export function undo(allocation: Allocation, date: IsoDate, key: number): Allocation {
+  return {
+    ...allocation, id: key, amount: -allocation.amount, debitBase: -allocation.debitBase, creditBase: -allocation.creditBase,
+    effective: date, undoesId: allocation.id,
+  }
+}
+
+export function undoRefusals(state: LedgerState, date: IsoDate, ids: readonly number[], path: string): Refusal[] {
+  const refusals: Refusal[] = []
+  ids.forEach((id, i) => {
+    const allocation = state.allocations.get(id)
+    if (!allocation || allocation.undoesId !== null) {
+      refusals.push(refuse('unallocate.known', `${path}.${i}`, `there is no allocation ${id} to undo`, 'choose from the links of this item'))
+    }
+    else if (allocation.undone) {
+      refusals.push(refuse('unallocate.once', `${path}.${i}`, 'this allocation was undone before', 'reload to see the account as it is now'))
+    }
+    else if ([allocation.debitItemId, allocation.creditItemId].some(item => state.items.get(item)?.kind === 'reversal')) {
+      refusals.push(refuse('unallocate.reversal', `${path}.${i}`, 'this link belongs to a reversal and stays', 'enter the receipt again instead'))
+    }
+    else if (date < allocation.effective) {
+      refusals.push(refuse('unallocate.date', 'date', `the allocation took effect on ${allocation.effective}`, `use ${allocation.effective} or later`))
+    }
+  })
+  if (new Set(ids).size !== ids.length) refusals.push(refuse('unallocate.once', path, 'an allocation is named twice', 'name each once'))
+  return refusals
+}
+
+/** Undoes allocations: both items are open again, the debit at its original due date. */
+export function unallocate(state: LedgerState, intent: UnallocateIntent): Decision {
+  const refusals = dateRefusals(state, intent.date, 'date')
+  if (!intent.allocationIds.length) refusals.push(refuse('allocation.some', 'allocationIds', 'nothing was chosen to undo', 'choose at least one link'))
+  refusals.push(...undoRefusals(state, intent.date, intent.allocationIds, 'allocationIds'))
+  return decide(refusals, () => {
+    const allocations = intent.allocationIds.map((id, i) => undo(state.allocations.get(id)!, intent.date, -1 - i))
+    return {
+      kind: 'unallocation', date: intent.date, text: intent.reason || 'Unallocated', items: [], allocations,
+      lines: allocations.flatMap((a) => {
+        const item = state.items.get(a.debitItemId)!
+        return exchangeLines(state.chart, item.customerId, item.currency, a)
+      }),
+    }
+  })
+}

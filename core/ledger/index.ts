@@ -1,0 +1,6 @@
+export * from './types'
+export * from './rules'
+export * from './documents'
+export * from './allocations'
+export * from './receipts'
+export * from './state'

@@ -1,0 +1,106 @@
+import type { IsoDate } from '../calendar'
+import { convert, isCurrency, split } from '../money'
+import { planPairs, undo, undoRefusals } from './allocations'
+import { amountRefusals, dateRefusals, decide, exchangeLines, refuse } from './rules'
+import type { Decision, LedgerState, Line, Means, NewItem, Purpose, StateItem } from './types'
+
+/** Where each means of payment rests until the bank statement shows it. */
+const RESTS_IN: Record<Means, Purpose> = { cash: 'on-hand', cheque: 'on-hand', card: 'clearing', transfer: 'clearing' }
+
+export interface ReceiptIntent {
+  customerId: number
+  currency: string
+  date: IsoDate
+  text: string
+  means: { means: Means, amount: number, reference: string }[]
+  allocations: { itemId: number, amount: number }[]
+  /** The rest that the user wants on account: said, never assumed. */
+  onAccount: number
+  rate: string
+}
+
+const RECEIPT = -1
+
+/** Posts one receipt of one customer and allocates it. What is not assigned must be named as on account. */
+export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision {
+  const refusals = dateRefusals(state, intent.date, 'date')
+  if (!isCurrency(intent.currency)) refusals.push(refuse('currency.known', 'currency', `${intent.currency} is not a currency`, 'use an ISO 4217 code such as EUR'))
+  if (!intent.means.length) refusals.push(refuse('receipt.means', 'means', 'a receipt needs a payment means with its amount', 'add cash, cheque, card or transfer'))
+  intent.means.forEach((m, i) => refusals.push(...amountRefusals(m.amount, `means.${i}.amount`)))
+  const amount = intent.means.reduce((a, m) => a + m.amount, 0)
+  if (!refusals.length) refusals.push(...amountRefusals(amount, 'means'))
+  const assigned = intent.allocations.reduce((a, x) => a + x.amount, 0)
+  const rest = amount - assigned - intent.onAccount
+  if (intent.onAccount < 0) refusals.push(refuse('receipt.on-account', 'onAccount', 'what stays on account cannot be less than zero', 'take the excess off an item'))
+  else if (rest > 0) refusals.push(refuse('receipt.assigned', 'allocations', `${rest} minor units are not yet assigned`, 'assign them to items or leave them on account'))
+  else if (rest < 0) refusals.push(refuse('receipt.assigned', 'allocations', `${-rest} minor units more are assigned than were received`, 'assign less, or correct the amount received'))
+  if (refusals.length) return { ok: false, refusals }
+
+  const base = convert(amount, intent.currency, state.base, intent.rate)
+  const receipt: StateItem = {
+    id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit',
+    amount, baseAmount: base, documentDate: intent.date, dueDate: intent.date, postingDate: intent.date,
+    reversesItemId: null, open: amount, baseOpen: base, reversed: false,
+  }
+  const plan = planPairs(
+    new Map([...state.items, [RECEIPT, receipt]]), intent.date,
+    intent.allocations.map(a => ({ debitItemId: a.itemId, creditItemId: RECEIPT, amount: a.amount })), -1,
+  )
+  return decide(plan.refusals, () => {
+    const bases = split(base, intent.means.map(m => m.amount))
+    const means = intent.means.map(m => ({ ...m, account: state.chart[RESTS_IN[m.means]] }))
+    const item: NewItem = {
+      id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit', amount, baseAmount: base,
+      documentDate: intent.date, dueDate: intent.date, postingDate: intent.date, reversesItemId: null,
+      series: 'receipt', tax: 0, discounts: [], order: '', text: intent.text, means,
+    }
+    const line = { currency: intent.currency, customerId: intent.customerId, item: RECEIPT, allocation: null }
+    const lines: Line[] = means.map((m, i) => ({ ...line, account: m.account, amount: m.amount, baseAmount: bases[i]! }))
+    lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
+    for (const a of plan.allocations) lines.push(...exchangeLines(state.chart, intent.customerId, intent.currency, a))
+    return { kind: 'receipt', date: intent.date, text: intent.text || 'Receipt', items: [item], allocations: plan.allocations, lines }
+  })
+}
+
+export interface ReverseIntent {
+  date: IsoDate
+  itemId: number
+  reason: string
+  /** The journal lines that the item was posted with. */
+  lines: readonly Line[]
+}
+
+/** Reverses an item: its links are undone, and an opposite item closes it. The history shows both. */
+export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
+  const item = state.items.get(intent.itemId)
+  if (!item) return { ok: false, refusals: [refuse('reverse.known', 'itemId', 'there is no such item', 'choose one from the account')] }
+  const refusals = dateRefusals(state, intent.date, 'date')
+  if (item.kind === 'reversal') refusals.push(refuse('reverse.reversal', 'itemId', 'a reversal cannot be reversed', 'post the item again'))
+  if (item.reversed) refusals.push(refuse('reverse.once', 'itemId', `${item.number} was reversed before`, 'see its history on the account'))
+  if (intent.date < item.postingDate) refusals.push(refuse('reverse.date', 'date', `${item.number} is dated ${item.postingDate}`, `use ${item.postingDate} or later`))
+  if (!intent.reason.trim()) refusals.push(refuse('reverse.reason', 'reason', 'a reversal needs a reason', 'say why in a few words'))
+  const live = [...state.allocations.values()].filter(a => !a.undone && a.undoesId === null && (a.debitItemId === item.id || a.creditItemId === item.id))
+  if (!refusals.length) refusals.push(...undoRefusals(state, intent.date, live.map(a => a.id), 'links'))
+
+  return decide(refusals, () => {
+    const undone = live.map((a, i) => undo(a, intent.date, -1 - i))
+    const side = item.side === 'debit' ? 'credit' : 'debit'
+    const reversal: NewItem = {
+      id: RECEIPT, customerId: item.customerId, kind: 'reversal', number: '', series: 'reversal', part: 1, currency: item.currency, side,
+      amount: item.amount, baseAmount: item.baseAmount, documentDate: intent.date, dueDate: intent.date, postingDate: intent.date,
+      reversesItemId: item.id, tax: 0, discounts: [], order: '', text: intent.reason.trim(), means: [],
+    }
+    const [debitItemId, creditItemId] = side === 'debit' ? [RECEIPT, item.id] : [item.id, RECEIPT]
+    const closing = {
+      id: -1 - undone.length, debitItemId, creditItemId, amount: item.amount,
+      debitBase: item.baseAmount, creditBase: item.baseAmount, effective: intent.date, undoesId: null,
+    }
+    return {
+      kind: 'reversal', date: intent.date, text: intent.reason.trim(), items: [reversal], allocations: [...undone, closing],
+      lines: [
+        ...intent.lines.map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: RECEIPT, allocation: null })),
+        ...undone.flatMap(a => exchangeLines(state.chart, item.customerId, item.currency, a)),
+      ],
+    }
+  })
+}

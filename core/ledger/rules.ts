@@ -1,0 +1,65 @@
+import { isIsoDate, type IsoDate } from '../calendar'
+import { MAX_AMOUNT, share } from '../money'
+import type { Allocation, Chart, Decision, LedgerState, Line, Posting, Refusal, StateItem } from './types'
+
+export function refuse(rule: string, path: string, message: string, satisfy: string): Refusal {
+  return { rule, path, message, satisfy }
+}
+
+export function dateRefusals(state: LedgerState, date: IsoDate, path: string): Refusal[] {
+  if (!isIsoDate(date)) return [refuse('date.real', path, `"${date}" is not a date`, 'write it as YYYY-MM-DD')]
+  if (date > state.today) return [refuse('date.future', path, `${date} is after today, ${state.today}`, `use ${state.today} or earlier`)]
+  return periodRefusals(state, date, path)
+}
+
+export function periodRefusals(state: LedgerState, date: IsoDate, path: string): Refusal[] {
+  if (state.closedUntil && date <= state.closedUntil) {
+    return [refuse('period.closed', path, `the books are closed up to ${state.closedUntil}`, `use a date after ${state.closedUntil}`)]
+  }
+  return []
+}
+
+export function amountRefusals(amount: number, path: string): Refusal[] {
+  if (!Number.isSafeInteger(amount) || amount <= 0) {
+    return [refuse('amount.positive', path, 'the amount must be more than zero', 'enter whole minor units above zero')]
+  }
+  if (amount > MAX_AMOUNT) return [refuse('amount.size', path, 'the amount is too large', `at most ${MAX_AMOUNT} minor units`)]
+  return []
+}
+
+/** Lines must cancel out in every currency and in base; a posting that does not is a fault in the core, not a refusal. */
+export function assertBalanced(lines: readonly Line[]): void {
+  const byCurrency = new Map<string, number>()
+  let base = 0
+  for (const line of lines) {
+    byCurrency.set(line.currency, (byCurrency.get(line.currency) ?? 0) + line.amount)
+    base += line.baseAmount
+  }
+  for (const [currency, sum] of byCurrency) {
+    if (sum !== 0) throw new Error(`posting does not balance: ${sum} ${currency} left over`)
+  }
+  if (base !== 0) throw new Error(`posting does not balance in base currency: ${base} left over`)
+}
+
+export function decide(refusals: Refusal[], build: () => Posting): Decision {
+  if (refusals.length) return { ok: false, refusals }
+  const posting = build()
+  assertBalanced(posting.lines)
+  return { ok: true, posting }
+}
+
+/** Base currency share that leaves an item when so much of it is allocated: the last part takes what is left, so nothing stays behind. */
+export function baseLeaving(item: Pick<StateItem, 'amount' | 'baseAmount' | 'open' | 'baseOpen'>, amount: number): number {
+  return item.baseOpen - share(item.baseAmount, item.open - amount, item.amount)
+}
+
+/** The exchange result of an allocation: receivables and exchange account, nothing in document currency. */
+export function exchangeLines(chart: Chart, customerId: number, currency: string, allocation: Allocation): Line[] {
+  const loss = allocation.debitBase - allocation.creditBase
+  if (loss === 0) return []
+  const line = { currency, amount: 0, customerId, item: null, allocation: allocation.id }
+  return [
+    { ...line, account: chart.exchange, baseAmount: loss },
+    { ...line, account: chart.receivables, baseAmount: -loss },
+  ]
+}

@@ -1,0 +1,56 @@
+import type { IsoDate } from '../calendar'
+import type { Allocation, Chart, LedgerState, Line, Posting, StateItem } from './types'
+
+/** The three append-only tables, in memory. */
+export interface Books { state: LedgerState, lines: Line[] }
+
+export function emptyBooks(base: string, today: IsoDate, chart: Chart): Books {
+  return { state: { base, today, closedUntil: null, chart, items: new Map(), allocations: new Map() }, lines: [] }
+}
+
+/** Applies a posting in memory as the database would: keys become ids, open amounts follow. Returns the ids by key. */
+export function applyPosting(books: Books, posting: Posting): { items: Map<number, number>, allocations: Map<number, number> } {
+  const { state } = books
+  const items = new Map<number, number>()
+  const allocations = new Map<number, number>()
+  for (const item of posting.items) {
+    const id = state.items.size + 1
+    items.set(item.id, id)
+    state.items.set(id, {
+      ...item, id, number: item.number || `${item.series}-${id}`, open: item.amount, baseOpen: item.baseAmount, reversed: false,
+    })
+    if (item.reversesItemId !== null) state.items.get(item.reversesItemId)!.reversed = true
+  }
+  for (const allocation of posting.allocations) {
+    const id = state.allocations.size + 1
+    allocations.set(allocation.id, id)
+    const real = { ...allocation, id, debitItemId: items.get(allocation.debitItemId) ?? allocation.debitItemId, creditItemId: items.get(allocation.creditItemId) ?? allocation.creditItemId }
+    state.allocations.set(id, { ...real, undone: false })
+    if (real.undoesId !== null) state.allocations.get(real.undoesId)!.undone = true
+    takeDown(state.items.get(real.debitItemId)!, real.amount, real.debitBase)
+    takeDown(state.items.get(real.creditItemId)!, real.amount, real.creditBase)
+  }
+  for (const line of posting.lines) {
+    books.lines.push({
+      ...line,
+      item: line.item === null ? null : items.get(line.item) ?? line.item,
+      allocation: line.allocation === null ? null : allocations.get(line.allocation) ?? line.allocation,
+    })
+  }
+  return { items, allocations }
+}
+
+function takeDown(item: StateItem, amount: number, base: number): void {
+  item.open -= amount
+  item.baseOpen -= base
+}
+
+/** Open amount as of a date: the amount less the allocations effective by then; 0 before the item was posted. */
+export function openAsOf(item: StateItem, allocations: Iterable<Allocation>, asOf: IsoDate): number {
+  if (item.postingDate > asOf) return 0
+  let open = item.amount
+  for (const a of allocations) {
+    if (a.effective <= asOf && (a.debitItemId === item.id || a.creditItemId === item.id)) open -= a.amount
+  }
+  return open
+}

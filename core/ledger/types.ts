@@ -1,0 +1,99 @@
+import type { IsoDate } from '../calendar'
+
+export type Side = 'debit' | 'credit'
+export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
+export type ItemKind = DocumentKind | 'fee' | 'receipt' | 'reversal'
+export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
+
+/** What an account of the chart is for; the chart itself is data. */
+export type Purpose =
+  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'exchange'
+export type Chart = Record<Purpose, string>
+
+/** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */
+export interface Item {
+  id: number
+  customerId: number
+  kind: ItemKind
+  number: string
+  part: number
+  currency: string
+  side: Side
+  amount: number
+  /** The amount in the base currency, at the rate of the posting. */
+  baseAmount: number
+  documentDate: IsoDate
+  dueDate: IsoDate
+  postingDate: IsoDate
+  /** For a reversal, the item it takes back. */
+  reversesItemId: number | null
+}
+
+/** An item with what is open of it now. */
+export interface StateItem extends Item { open: number, baseOpen: number, reversed: boolean }
+
+export interface Allocation {
+  id: number
+  debitItemId: number
+  creditItemId: number
+  /** Minor units of both items' currency; negative when it undoes another. */
+  amount: number
+  /** What leaves the debit and the credit item in base currency: their difference is the exchange result. */
+  debitBase: number
+  creditBase: number
+  effective: IsoDate
+  undoesId: number | null
+}
+export interface StateAllocation extends Allocation { undone: boolean }
+
+/** Part of the ledger that a decision needs. */
+export interface LedgerState {
+  base: string
+  /** The business date. */
+  today: IsoDate
+  /** Nothing may be posted on or before this date. */
+  closedUntil: IsoDate | null
+  chart: Chart
+  items: Map<number, StateItem>
+  allocations: Map<number, StateAllocation>
+}
+
+/** A journal line: debit positive, credit negative, in document currency and in base. `item`/`allocation` point at the cause. */
+export interface Line {
+  account: string
+  currency: string
+  amount: number
+  baseAmount: number
+  customerId: number | null
+  item: number | null
+  allocation: number | null
+}
+
+/** New rows carry negative keys; the ids come from the database when the posting is written. */
+export interface NewItem extends Omit<Item, 'number'> {
+  /** Empty when the number comes from `series`. */
+  number: string
+  series: string | null
+  tax: number
+  discounts: { date: IsoDate, amount: number }[]
+  order: string
+  text: string
+  means: { means: Means, amount: number, reference: string, account: string }[]
+}
+
+export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal'
+
+/** All that one intent writes. The Proof shows it before, `server/ledger` writes it unchanged. */
+export interface Posting {
+  kind: PostingKind
+  date: IsoDate
+  text: string
+  items: NewItem[]
+  allocations: Allocation[]
+  lines: Line[]
+}
+
+/** Why the ledger will not post, and what would satisfy it. `path` points into the request. */
+export interface Refusal { rule: string, path: string, message: string, satisfy: string }
+
+export type Decision = { ok: true, posting: Posting } | { ok: false, refusals: Refusal[] }

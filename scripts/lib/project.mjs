@@ -1,0 +1,56 @@
+// What start, test and the other commands share: dependencies, build, one line for trouble. No dependencies of its own.
+import { spawn, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs'
+import { dirname, join, resolve } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { Trouble } from './mariadb.mjs'
+
+export const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..')
+export const say = text => console.log(text)
+
+export function checkNode() {
+  const [major, minor] = process.versions.node.split('.').map(Number)
+  if (major < 20 || (major === 20 && minor < 19)) throw new Trouble(`Node.js ${process.versions.node} is too old: install 20.19 or newer`)
+}
+
+/** `npm ci` when the lock file is not the one installed. */
+export function installPackages() {
+  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex')
+  const mark = join(root, 'node_modules/.bilancio-lock')
+  if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
+  say('Installing packages (npm ci)')
+  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
+  if (done.status !== 0) throw new Trouble('npm ci failed: see above')
+  writeFileSync(mark, lock)
+}
+
+function newest(path) {
+  const stat = statSync(path)
+  if (!stat.isDirectory()) return stat.mtimeMs
+  return readdirSync(path).reduce((a, name) => Math.max(a, newest(join(path, name))), stat.mtimeMs)
+}
+
+/** Builds when a source is newer than the build. */
+export function build() {
+  const made = join(root, '.output/nitro.json')
+  const sources = ['app', 'contract', 'core', 'formats', 'server', 'simulators', 'public', 'nuxt.config.ts', 'package-lock.json'].map(p => join(root, p)).filter(existsSync)
+  if (existsSync(made) && sources.every(p => newest(p) <= statSync(made).mtimeMs)) return
+  say('Building, about half a minute')
+  const done = spawnSync(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: root, encoding: 'utf8', env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' }, maxBuffer: 64 * 1024 * 1024 })
+  if (done.status !== 0) throw new Trouble(`the build failed:\n${(done.stdout + done.stderr).split('\n').slice(-30).join('\n')}`)
+}
+
+/** Runs a TypeScript file of ours; answers its exit code. */
+export function runTs(file, env, args = []) {
+  return new Promise((done) => {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(root, file), ...args], { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+    child.once('exit', code => done(code ?? 1))
+  })
+}
+
+/** Ends with one clear line for what the user can mend, a stack for what only we can. */
+export function failed(error) {
+  console.error(error instanceof Trouble ? error.message : error)
+  process.exit(1)
+}

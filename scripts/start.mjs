@@ -1,0 +1,95 @@
+// npm start: from a fresh checkout to a running Bilancio. Needs nothing but Node and npm.
+import { spawn } from 'node:child_process'
+import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { join, resolve } from 'node:path'
+import { installDebian, portTaken, prepareFolder, startMariadb, Trouble } from './lib/mariadb.mjs'
+import { build, checkNode, failed, installPackages, root, runTs, say } from './lib/project.mjs'
+
+const fresh = process.argv.includes('--fresh')
+const dev = process.argv.includes('--dev')
+const port = Number(process.env.PORT ?? 3000)
+const data = resolve(root, process.env.BILANCIO_DATA ?? 'var')
+const running = join(data, 'running.pid')
+
+function alreadyRunning() {
+  if (!existsSync(running)) return false
+  const pid = Number(readFileSync(running, 'utf8'))
+  try { return pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs') } catch { return false }
+}
+
+async function main() {
+  checkNode()
+  const unknown = process.argv.slice(2).find(a => !['--fresh', '--dev'].includes(a))
+  if (unknown) throw new Trouble(`${unknown} is not an option: there is --fresh, which begins anew`)
+  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Trouble(`PORT=${process.env.PORT} is not a port: use 1 to 65535`)
+  if (await portTaken(port)) throw new Trouble(`port ${port} is taken. Stop what uses it, or choose another: PORT=${port + 1} npm start`)
+  let secrets = prepareFolder(data)
+  if (alreadyRunning()) throw new Trouble(`Bilancio is running on ${data} already (process ${readFileSync(running, 'utf8').trim()})`)
+  const embedded = !process.env.DATABASE_URL
+  if (embedded) installDebian('mariadbd', ['mariadb-server'], say)
+  installPackages()
+  if (!dev) build()
+  if (fresh && !embedded) throw new Trouble('--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself')
+  writeFileSync(running, String(process.pid))
+
+  let database
+  let server
+  let stopping = false
+  const stop = async (code) => {
+    if (stopping) return
+    stopping = true
+    if (server && server.exitCode === null && server.signalCode === null) {
+      const ended = new Promise(done => server.once('exit', done))
+      server.kill('SIGTERM')
+      const timer = setTimeout(() => server.kill('SIGKILL'), 10_000)
+      await ended
+      clearTimeout(timer)
+    }
+    await database?.stop()
+    rmSync(running, { force: true })
+    process.exit(code)
+  }
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP']) {
+    process.on(signal, () => {
+      say('Stopping')
+      stop(0).catch(failed)
+    })
+  }
+
+  try {
+    if (embedded) {
+      if (fresh) {
+        // An orphaned server of a crash would hold the files: start and stop it before they go.
+        if (existsSync(join(data, 'db/mysql'))) await (await startMariadb(data, secrets.database)).stop()
+        for (const part of ['db', 'mailbox', 'bilancio.json']) rmSync(join(data, part), { recursive: true, force: true })
+        rmSync(running, { force: true })
+        rmSync(join(data, 'mariadb.log'), { force: true })
+        secrets = prepareFolder(data)
+        writeFileSync(running, String(process.pid))
+      }
+      database = await startMariadb(data, secrets.database)
+      database.process.once('exit', () => { if (!stopping) { console.error(`the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`); stop(1).catch(failed) } })
+    }
+    const env = {
+      DATABASE_URL: process.env.DATABASE_URL ?? database.url, BILANCIO_SESSION_SECRET: secrets.session, BILANCIO_DATA: data, PORT: String(port), HOST: '127.0.0.1',
+      NITRO_PORT: String(port), NITRO_HOST: '127.0.0.1', NODE_ENV: dev ? 'development' : 'production',
+    }
+    if (await runTs('server/boot.ts', env) !== 0) return await stop(1)
+    if (stopping) return
+    const command = dev ? [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'dev', '--port', String(port), '--host', '127.0.0.1', '--no-fork'] : [join(root, '.output/server/index.mjs')]
+    server = spawn(process.execPath, command, { cwd: root, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { ...process.env, ...env } })
+    server.once('exit', (code) => {
+      if (stopping) return
+      console.error(`the server ended by itself (${code ?? 'killed'}). Nothing posted is lost: start again`)
+      stop(1).catch(failed)
+    })
+    for (let i = 0; i < 300 && !stopping && !(await portTaken(port)); i++) await new Promise(r => setTimeout(r, 100))
+    if (!stopping) say(`Bilancio is ready at http://127.0.0.1:${port} (Ctrl-C stops it)`)
+  }
+  catch (error) {
+    console.error(error instanceof Trouble ? error.message : error)
+    await stop(1)
+  }
+}
+
+main().catch(failed)

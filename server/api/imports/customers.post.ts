@@ -1,0 +1,3 @@
+import { importRoute } from '~~/server/utils/importRoute'
+
+export default importRoute('import-customers')

@@ -1,0 +1,4 @@
+import { outbox } from '~~/contract/reminders'
+import { sendAgain } from '~~/server/services/outbox'
+
+export default endpoint(outbox.again, ({ database, params }) => sendAgain(database, params.id))

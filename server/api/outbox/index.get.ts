@@ -1,0 +1,4 @@
+import { outbox } from '~~/contract/reminders'
+import { listOutbox } from '~~/server/services/outbox'
+
+export default endpoint(outbox.list, ({ database, query }) => listOutbox(database, query))

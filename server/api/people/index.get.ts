@@ -1,0 +1,4 @@
+import { people } from '~~/contract/people'
+import { listPeople } from '~~/server/services/people'
+
+export default endpoint(people.list, ({ database }) => listPeople(database))

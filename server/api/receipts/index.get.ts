@@ -1,0 +1,4 @@
+import { receipts } from '~~/contract/receipts'
+import { listReceipts } from '~~/server/services/receipts'
+
+export default endpoint(receipts.list, ({ database, query }) => listReceipts(database, query))

@@ -1,0 +1,4 @@
+import { reminders } from '~~/contract/reminders'
+import { confirmRun } from '~~/server/services/reminders'
+
+export default endpoint(reminders.confirm, ({ database, actor, params, body }) => confirmRun(database, actor, params.id, body))

@@ -1,0 +1,4 @@
+import { reminders } from '~~/contract/reminders'
+import { readRun } from '~~/server/services/reminders'
+
+export default endpoint(reminders.run, ({ database, params }) => readRun(database, params.id))

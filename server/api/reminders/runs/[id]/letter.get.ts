@@ -1,0 +1,7 @@
+import { reminders } from '~~/contract/reminders'
+import { previewLetter } from '~~/server/services/reminders'
+
+export default endpoint(reminders.preview, async ({ event, database, params, query }) => {
+  setHeader(event, 'content-type', 'application/pdf')
+  return previewLetter(database, params.id, query.key)
+})

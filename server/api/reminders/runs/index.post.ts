@@ -1,0 +1,4 @@
+import { reminders } from '~~/contract/reminders'
+import { proposeRun } from '~~/server/services/reminders'
+
+export default endpoint(reminders.propose, ({ database, actor, body }) => proposeRun(database, actor, body))

@@ -1,0 +1,4 @@
+import { today } from '~~/contract/today'
+import { readSettingsAnswer } from '~~/server/services/today'
+
+export default endpoint(today.settings, ({ database }) => readSettingsAnswer(database))

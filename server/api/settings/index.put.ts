@@ -1,0 +1,4 @@
+import { today } from '~~/contract/today'
+import { changeSettings } from '~~/server/services/today'
+
+export default endpoint(today.changeSettings, ({ database, actor, body }) => changeSettings(database, actor, body))

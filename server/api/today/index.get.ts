@@ -1,0 +1,4 @@
+import { today } from '~~/contract/today'
+import { readToday } from '~~/server/services/today'
+
+export default endpoint(today.today, ({ database, actor }) => readToday(database, actor))

@@ -1,0 +1,19 @@
+import type { Sequelize } from 'sequelize'
+import { SequelizeStorage, Umzug } from 'umzug'
+import * as ledger from './migrations/0001-ledger'
+import * as reminders from './migrations/0002-reminders'
+
+const migrations = [ledger, reminders]
+
+/** Brings the schema to the newest version. Answers the names of what was applied. */
+export async function migrate(database: Sequelize): Promise<string[]> {
+  const umzug = new Umzug({
+    migrations: migrations.map(m => ({
+      name: m.name,
+      up: async () => { for (const sql of m.up) await database.query(sql) },
+    })),
+    storage: new SequelizeStorage({ sequelize: database, tableName: 'migration' }),
+    logger: undefined,
+  })
+  return (await umzug.up()).map(m => m.name)
+}

@@ -1,0 +1,17 @@
+import { openDatabase } from '../db/connection'
+import { reportJobTrouble, runNextJob } from '../services/jobs'
+import { sendNext } from '../services/outbox'
+
+/** The worker thread: takes jobs and letters to send, one after another, until its process ends. */
+const database = openDatabase(process.env.DATABASE_URL!, 4)
+const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
+
+for (;;) {
+  let busy = false
+  try { busy = await runNextJob(database) || await sendNext(database) }
+  catch (error) {
+    reportJobTrouble(error)
+    await pause(2000)
+  }
+  if (!busy) await pause(150)
+}

@@ -1,0 +1,18 @@
+import type { IsoDate } from '../../core/calendar'
+
+/**
+ * Open amounts as of a date, signed. Today reads the projection; a past date takes it and puts back
+ * what was allocated since, so its cost follows the changes since then, not the age of the ledger.
+ */
+export function openAsOfSql(asOf: IsoDate, today: IsoDate): string {
+  if (asOf >= today) return '(SELECT item_id, customer_id, currency, due_date, document_date, open, base_open FROM open_item WHERE posting_date <= :asOf)'
+  return `(
+    SELECT i.id AS item_id, i.customer_id, i.currency, i.due_date, i.document_date, s.open, s.base_open
+    FROM (
+      SELECT item_id, SUM(open) AS open, SUM(base_open) AS base_open FROM (
+        SELECT item_id, open, base_open FROM open_item WHERE posting_date <= :asOf
+        UNION ALL SELECT debit_item_id, amount, debit_base FROM allocation WHERE effective > :asOf
+        UNION ALL SELECT credit_item_id, -amount, -credit_base FROM allocation WHERE effective > :asOf
+      ) moves GROUP BY item_id HAVING open <> 0 OR base_open <> 0
+    ) s JOIN item i ON i.id = s.item_id WHERE i.posting_date <= :asOf)`
+}

@@ -1,0 +1,183 @@
+import type { Sequelize, Transaction } from 'sequelize'
+import type { z } from 'zod'
+import { age } from '../../core/aging'
+import { allocate, postReceipt, reverse, unallocate, type Decision, type LedgerState, type Posting } from '../../core/ledger'
+import type { allocateBody, Posted, Proof, receipts, ReceiptBody, ReceiptDetail, reverseBody, unallocateBody } from '../../contract/receipts'
+import { int, select, type Replacements } from '../db/connection'
+import { readSettings } from '../db/settings'
+import { posted, throughDoor } from '../ledger/door'
+import { loadLines, loadState, type Wanted } from '../ledger/load'
+import { cut, decodeCursor, like } from './paging'
+import { notFound, ProblemError } from './problems'
+import { rateOn } from './rates'
+import { findCustomer, type Actor, type Customer } from './scope'
+
+type Decide = (state: LedgerState, tx?: Transaction) => Promise<Decision>
+interface Intent { customer: Customer, wanted: Wanted, decide: Decide }
+
+async function receiptIntent(database: Sequelize, body: ReceiptBody): Promise<Intent> {
+  const customer = await findCustomer(database, body.customer, {})
+  const currency = body.currency ?? customer.currency
+  return {
+    customer, wanted: { customerIds: [customer.id], itemIds: body.allocations.map(a => a.itemId) },
+    decide: async (state, tx) => {
+      const rate = await rateOn(database, state.base, currency, body.date, tx)
+      if (rate === undefined) {
+        throw new ProblemError(422, 'No exchange rate', `there is no rate for ${currency} on ${body.date}`, [{ path: 'currency', message: 'no exchange rate for this currency', satisfy: `use ${state.base} or a currency that is quoted` }])
+      }
+      return postReceipt(state, { ...body, customerId: customer.id, currency, rate })
+    },
+  }
+}
+
+async function allocateIntent(database: Sequelize, body: z.infer<typeof allocateBody>): Promise<Intent> {
+  const customer = await findCustomer(database, body.customer, {})
+  return {
+    customer, wanted: { customerIds: [customer.id], itemIds: body.pairs.flatMap(p => [p.debitItemId, p.creditItemId]) },
+    decide: async state => allocate(state, body),
+  }
+}
+
+async function unallocateIntent(database: Sequelize, body: z.infer<typeof unallocateBody>): Promise<Intent> {
+  const customer = await findCustomer(database, body.customer, {})
+  return { customer, wanted: { customerIds: [customer.id], allocationIds: body.allocationIds }, decide: async state => unallocate(state, body) }
+}
+
+async function reverseIntent(database: Sequelize, itemId: number, body: z.infer<typeof reverseBody>): Promise<Intent> {
+  const [row] = await select<{ number: string }>(database, `SELECT c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind = 'receipt'`, { itemId })
+  if (!row) throw notFound(`receipt ${itemId}`)
+  const customer = await findCustomer(database, row.number, {})
+  return {
+    customer, wanted: { customerIds: [customer.id], linksOf: [itemId] },
+    decide: async (state, tx) => reverse(state, { itemId, ...body, lines: await loadLines(database, itemId, tx) }),
+  }
+}
+
+export const intents = { receipt: receiptIntent, allocate: allocateIntent, unallocate: unallocateIntent, reverse: reverseIntent }
+
+/** Posts an intent through the door. */
+export async function postIntent(database: Sequelize, actor: Actor, intent: Intent, key?: { key: string, request: unknown }): Promise<Posted> {
+  return throughDoor(database, { ...intent.wanted, personId: actor.id, idempotency: key }, async (door) => {
+    const [written] = await door.write([posted(await intent.decide(door.state, door.tx))])
+    return { entry: written!.entryNumber, receipt: written!.items[0] ?? null, allocations: written!.allocations }
+  })
+}
+
+/** What an intent would post and change: the same Posting value, not written. */
+export async function proofOf(database: Sequelize, intent: Intent): Promise<Proof> {
+  const settings = await readSettings(database)
+  const state = await loadState(database, intent.wanted)
+  const decision = await intent.decide(state)
+  if (!decision.ok) return { ok: false, refusals: decision.refusals, base: settings.base, lines: [], changes: null, links: [] }
+  const { posting } = decision
+  const names = new Map((await select<{ number: string, name: string }>(database, 'SELECT number, name FROM ledger_account')).map(a => [a.number, a.name]))
+  return {
+    ok: true, refusals: [], base: settings.base, lines: proofLines(posting, state, names), changes: await changesOf(database, intent.customer, posting, settings),
+    links: posting.allocations.filter(a => a.undoesId !== null).map(a => ({
+      allocationId: a.undoesId!, from: state.items.get(a.creditItemId)!.number, to: state.items.get(a.debitItemId)!.number, amount: -a.amount, currency: state.items.get(a.debitItemId)!.currency,
+    })),
+  }
+}
+
+/** Lines summed by account for reading; the part of a receipt that stays on account is told apart. */
+function proofLines(posting: Posting, state: LedgerState, names: Map<string, string>): Proof['lines'] {
+  const merged = new Map<string, Proof['lines'][number]>()
+  const add = (account: string, note: string, currency: string, amount: number, baseAmount: number) => {
+    const key = `${account} ${note} ${currency}`
+    const line = merged.get(key) ?? { account, name: names.get(account) ?? account, note, currency, amount: 0, baseAmount: 0 }
+    merged.set(key, { ...line, amount: line.amount + amount, baseAmount: line.baseAmount + baseAmount })
+  }
+  const receipt = posting.items.find(i => i.kind === 'receipt')
+  const assigned = posting.allocations.filter(a => a.creditItemId === receipt?.id)
+  for (const line of posting.lines) {
+    if (receipt && line.account === state.chart.receivables && line.item === receipt.id) {
+      const amount = assigned.reduce((a, x) => a + x.amount, 0)
+      const base = assigned.reduce((a, x) => a + x.creditBase, 0)
+      if (amount) add(line.account, '', line.currency, -amount, -base)
+      if (-line.amount - amount) add(line.account, 'on account', line.currency, line.amount + amount, line.baseAmount + base)
+    }
+    else add(line.account, line.allocation === null ? '' : 'exchange difference', line.currency, line.amount, line.baseAmount)
+  }
+  return [...merged.values()].filter(l => l.amount || l.baseAmount)
+}
+
+async function changesOf(database: Sequelize, customer: Customer, posting: Posting, settings: Awaited<ReturnType<typeof readSettings>>): Promise<Proof['changes']> {
+  const rows = await select<{ id: number, open: unknown, date: string }>(database, 'SELECT item_id AS id, base_open AS open, due_date AS date FROM open_item WHERE customer_id = :id', { id: customer.id })
+  const items = new Map(rows.map(r => [r.id, { open: int(r.open), date: r.date }]))
+  const before = age(items.values(), settings.today, settings.buckets)
+  for (const i of posting.items) items.set(i.id, { open: i.side === 'debit' ? i.baseAmount : -i.baseAmount, date: i.dueDate })
+  const closedDates = await dueDates(database, posting, items)
+  for (const a of posting.allocations) {
+    const debit = items.get(a.debitItemId) ?? { open: 0, date: closedDates.get(a.debitItemId)! }
+    items.set(a.debitItemId, { ...debit, open: debit.open - a.debitBase })
+    const credit = items.get(a.creditItemId) ?? { open: 0, date: closedDates.get(a.creditItemId)! }
+    items.set(a.creditItemId, { ...credit, open: credit.open + a.creditBase })
+  }
+  const after = age(items.values(), settings.today, settings.buckets)
+  return {
+    open: [before.total, after.total], strata: [before.amounts, after.amounts], onAccount: [before.onAccount, after.onAccount],
+    headroom: customer.creditLimit === null ? null : [customer.creditLimit - before.total, customer.creditLimit - after.total],
+    exchange: posting.allocations.reduce((a, x) => a + x.creditBase - x.debitBase, 0),
+  }
+}
+
+/** Due dates of items that are closed now and would be open again. */
+async function dueDates(database: Sequelize, posting: Posting, known: Map<number, unknown>): Promise<Map<number, string>> {
+  const ids = posting.allocations.flatMap(a => [a.debitItemId, a.creditItemId]).filter(id => id > 0 && !known.has(id))
+  if (!ids.length) return new Map()
+  const rows = await select<{ id: number, date: string }>(database, 'SELECT id, due_date AS date FROM item WHERE id IN (:ids)', { ids })
+  return new Map(rows.map(r => [r.id, r.date]))
+}
+
+const RECEIPT_ROW = `i.id, i.number, i.document_date AS date, c.number AS customerNumber, c.name AS customerName, i.currency, i.amount, COALESCE(-o.open, 0) AS unallocated, p.name AS \`by\`, i.text,
+  (SELECT GROUP_CONCAT(DISTINCT m.means ORDER BY m.id SEPARATOR ', ') FROM receipt_means m WHERE m.item_id = i.id) AS means,
+  (SELECT GROUP_CONCAT(NULLIF(m.reference, '') ORDER BY m.id SEPARATOR ', ') FROM receipt_means m WHERE m.item_id = i.id) AS reference,
+  EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed`
+const RECEIPT_FROM = 'FROM item i JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id LEFT JOIN open_item o ON o.item_id = i.id'
+interface ReceiptRow { id: number, number: string, date: string, customerNumber: string, customerName: string, currency: string, amount: number, unallocated: unknown, by: string, text: string, means: string | null, reference: string | null, reversed: number }
+const receiptRow = ({ customerNumber, customerName, ...r }: ReceiptRow) => ({
+  ...r, customer: { number: customerNumber, name: customerName }, unallocated: int(r.unallocated), means: r.means ?? '', reference: r.reference ?? '', reversed: Boolean(r.reversed),
+})
+
+export async function listReceipts(database: Sequelize, q: z.infer<NonNullable<(typeof receipts.list)['query']>>) {
+  const values: Replacements = {}
+  const where = [`i.kind = 'receipt'`]
+  if (q.customer) { where.push('c.number = :customer'); values.customer = q.customer }
+  if (q.state === 'unallocated') where.push('o.open < 0')
+  if (q.state === 'reversed') where.push('EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)')
+  if (q.search) {
+    const digits = q.search.replace(/[ ,.]/g, '')
+    where.push(`(i.number LIKE :search OR c.name LIKE :search OR i.id IN (SELECT item_id FROM receipt_means WHERE reference LIKE :search)${/^\d+$/.test(digits) ? ' OR i.amount IN (:digits, :major)' : ''}
+      OR i.id IN (SELECT a.credit_item_id FROM allocation a JOIN item d ON d.id = a.debit_item_id WHERE d.number = :exact))`)
+    Object.assign(values, { search: like(q.search), exact: q.search, digits, major: `${digits}00` })
+  }
+  const matching = where.join(' AND ')
+  const cursor = decodeCursor(q.cursor, 2)
+  if (cursor) [values.lastDate, values.lastId] = cursor
+  const [rows, totals] = await Promise.all([
+    select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
+      ORDER BY i.document_date DESC, i.id DESC LIMIT ${q.limit + 1}`, values),
+    select<{ currency: string, amount: unknown, unallocated: unknown, count: unknown }>(database, `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count ${RECEIPT_FROM} WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`, values),
+  ])
+  const page = cut(rows, q.limit, r => [r.date, r.id])
+  return {
+    items: page.items.map(receiptRow), next: page.next, count: totals.reduce((a, t) => a + int(t.count), 0),
+    totals: totals.map(t => ({ currency: t.currency, amount: int(t.amount), unallocated: int(t.unallocated) })),
+  }
+}
+
+export async function readReceipt(database: Sequelize, id: number): Promise<ReceiptDetail> {
+  const [row] = await select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} WHERE i.kind = 'receipt' AND i.id = :id`, { id })
+  if (!row) throw notFound(`receipt ${id}`)
+  const [meansLines, links, [reversal], entries] = await Promise.all([
+    select<ReceiptDetail['meansLines'][number]>(database, 'SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id', { id }),
+    select<Omit<ReceiptDetail['links'][number], 'undone'> & { undone: number }>(database, `
+      SELECT a.id AS allocationId, i.id AS itemId, i.number, i.kind, i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
+        EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id) AS undone
+      FROM allocation a JOIN item i ON i.id = a.debit_item_id JOIN person p ON p.id = a.person_id WHERE a.credit_item_id = :id ORDER BY a.id`, { id }),
+    select<NonNullable<ReceiptDetail['reversal']>>(database, 'SELECT number, posting_date AS date, text AS reason FROM item WHERE reverses_item_id = :id', { id }),
+    select<{ number: number }>(database, `
+      SELECT DISTINCT e.number FROM entry e WHERE e.id IN (SELECT entry_id FROM item WHERE id = :id UNION SELECT entry_id FROM item WHERE reverses_item_id = :id UNION SELECT entry_id FROM allocation WHERE credit_item_id = :id) ORDER BY e.number`, { id }),
+  ])
+  return { ...receiptRow(row), meansLines, links: links.map(l => ({ ...l, undone: Boolean(l.undone) })), reversal: reversal ?? null, entries: entries.map(e => e.number) }
+}
