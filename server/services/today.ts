@@ -65,14 +65,14 @@ async function todoList(database: Sequelize, settings: Settings, actor: Actor): 
       WHERE s.open > 0 AND i.kind <> 'fee' AND DATEDIFF(:today, s.due_date) >= ${step(l => l.days)} AND (l.noticeDate IS NULL OR DATEDIFF(:today, l.noticeDate) >= ${step(l => l.sincePrevious)})
         AND NOT EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = s.customer_id AND p.ended = 0 AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = s.item_id))`, { today: settings.today }),
     select(database, 'SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.open < 0 AND i.kind = \'receipt\''),
-    select<{ number: string, name: string, over: unknown }>(database, `
-      SELECT c.number, c.name, t.balance - c.credit_limit AS over FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total GROUP BY customer_id) t
-        JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL AND t.balance > c.credit_limit ORDER BY over DESC`),
+    select<{ number: string, name: string, excess: unknown }>(database, `
+      SELECT c.number, c.name, t.balance - c.credit_limit AS excess FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total GROUP BY customer_id) t
+        JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL AND t.balance > c.credit_limit ORDER BY excess DESC`),
     select<{ state: string, count: unknown }>(database, `SELECT state, COUNT(*) AS count FROM outbox WHERE state IN ('failed', 'print') GROUP BY state`),
   ])
   if (int(due!.count)) todo.push({ kind: 'reminders', label: `${plural(int(due!.count), 'account')} to remind`, why: 'items have reached their next reminder level', count: int(due!.count), amount: int(due!.amount), to: '/reminders' })
   if (int(cash!.count)) todo.push({ kind: 'cash', label: `${plural(int(cash!.count), 'receipt')} to allocate`, why: 'money lies on account and closes nothing', count: int(cash!.count), amount: int(cash!.amount), to: '/receipts?state=unallocated' })
-  if (over.length) todo.push({ kind: 'limit', label: `${plural(over.length, 'account')} over limit`, why: `${over[0]!.name} the furthest`, count: over.length, amount: sum(over.map(o => int(o.over))), to: `/accounts/${encodeURIComponent(over[0]!.number)}` })
+  if (over.length) todo.push({ kind: 'limit', label: `${plural(over.length, 'account')} over limit`, why: `${over[0]!.name} the furthest`, count: over.length, amount: sum(over.map(o => int(o.excess))), to: `/accounts/${encodeURIComponent(over[0]!.number)}` })
   for (const { state, count } of mail) {
     const failed = state === 'failed'
     todo.push({ kind: 'mail', label: failed ? `${plural(int(count), 'e-mail')} not delivered` : `${plural(int(count), 'letter')} to print`, why: failed ? 'the mailbox refused it, the customer knows nothing' : 'these customers have no e-mail address', count: int(count), amount: null, to: `/outbox?state=${state}` })

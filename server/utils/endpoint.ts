@@ -116,7 +116,7 @@ export function problemOf(error: unknown): Problem {
   if (code === 'ER_DUP_ENTRY') return problem(409, 'Taken meanwhile', 'someone else saved the same number meanwhile: reload and try again')
   const status = (error as { statusCode?: number }).statusCode
   if (status && status >= 400 && status < 500) return problem(status, 'Not as asked', (error as Error).message)
-  console.error('[api]', error instanceof Error ? error.stack : error)
+  console.error('[api]', (error as { original?: Error }).original?.message ?? '', error instanceof Error ? error.stack : error)
   if (code === 'ECONNREFUSED' || code === 'PROTOCOL_CONNECTION_LOST' || (error as Error).name === 'SequelizeConnectionRefusedError') {
     return problem(503, 'No database', 'the database does not answer: nothing was changed, try again in a moment')
   }

@@ -1,0 +1,48 @@
+<script setup lang="ts">
+import { useWindowSize } from '@vueuse/core'
+import { computed, watch } from 'vue'
+import { useKeys } from '~/composables/keys'
+import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
+import { dateText } from '~/utils/format'
+
+const desk = useDesk()
+const session = useSession()
+const route = useRoute()
+const { width } = useWindowSize()
+const narrow = computed(() => width.value < 720)
+const showCard = computed(() => desk.cardOpen && desk.customer !== null && width.value >= 960 && !route.meta.noCard)
+watch(() => route.path, (to, from) => {
+  // The Card stays with the customer from screen to screen, but Setup and the like have none.
+  if (to !== from) desk.makeUp = null
+})
+watch(() => session.session, (s) => { if (!s && route.path !== '/sign-in') void navigateTo('/sign-in') })
+
+useKeys([
+  { key: '?', label: 'Keys of this screen', run: () => { desk.keysShown = true } },
+  { key: 'b', label: 'Show or hide the Card', run: () => { desk.cardOpen = !desk.cardOpen } },
+  { key: 'i', label: 'New receipt', when: () => session.can('receipts.post'), run: () => navigateTo(`/receipts/new${desk.customer ? `?customer=${desk.customer}` : ''}`) },
+])
+</script>
+
+<template>
+  <NuxtPage v-if="$route.path === '/sign-in'" />
+  <div v-else class="grid h-full" :class="narrow ? 'grid-rows-[44px_1fr_44px]' : 'grid-rows-[44px_1fr]'" :style="{ gridTemplateColumns: narrow ? '1fr' : `${desk.railFolded ? '52px' : '140px'} minmax(0,1fr) ${showCard ? '288px' : ''}` }">
+    <header class="col-span-full flex items-center gap-4 border-b border-strong px-[18px]">
+      <NuxtLink to="/" class="flex items-center gap-2 font-serif text-[19px] font-semibold" :class="narrow ? '' : 'w-[112px]'" aria-label="Bilancio, Today">
+        <i class="grid w-[15px] gap-[1.5px]" aria-hidden="true"><b v-for="n in [1, 3, 5]" :key="n" class="block h-[3px]" :style="{ background: `var(--age-${n})` }" /></i><span v-if="!narrow">Bilancio</span>
+      </NuxtLink>
+      <JumpBox class="min-w-0 flex-1 max-w-[400px]" />
+      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="session.advance().then(() => reloadNuxtApp())">advance a day</button></template></span>
+      <PersonMenu />
+    </header>
+    <SideRail v-if="!narrow" />
+    <main id="sheet" class="flex min-h-0 min-w-0 flex-col bg-sheet"><slot /></main>
+    <CustomerCard v-if="showCard" />
+    <SideRail v-if="narrow" class="order-last" phone />
+    <MakeUpDrawer />
+    <TieOutDrawer />
+    <KeysHelp />
+    <SaidBar />
+  </div>
+</template>

@@ -1,0 +1,131 @@
+<script setup lang="ts">
+import { computed, ref, watch } from 'vue'
+import { contract } from '~~/contract'
+import type { ReceiptDetail } from '~~/contract/receipts'
+import { useKeys } from '~/composables/keys'
+import { useProof } from '~/composables/proof'
+import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
+import { call, problemText } from '~/utils/api'
+import { dateText, kindText } from '~/utils/format'
+
+const desk = useDesk()
+const session = useSession()
+const route = useRoute()
+const id = computed(() => Number(route.params.id))
+const receipt = ref<ReceiptDetail | null>(null)
+const trouble = ref('')
+const doing = ref<'unallocate' | 'reverse' | null>(null)
+const picked = ref<number[]>([])
+const date = ref(session.today)
+const reason = ref('')
+const busy = ref(false)
+let key = crypto.randomUUID()
+async function load(): Promise<void> {
+  try {
+    receipt.value = await call(contract.receipts.detail, { params: { id: id.value } })
+    await desk.choose(receipt.value.customer.number)
+    trouble.value = ''
+  }
+  catch (error) { trouble.value = problemText(error) }
+}
+watch(id, async () => {
+  await load()
+  if (route.query.do === 'reverse' && !receipt.value?.reversed) begin('reverse')
+}, { immediate: true })
+const live = computed(() => receipt.value?.links.filter(l => !l.undone && l.undoes === null && l.kind !== 'reversal') ?? [])
+function begin(what: 'unallocate' | 'reverse'): void {
+  doing.value = what
+  picked.value = live.value.map(l => l.allocationId)
+  reason.value = ''
+  date.value = session.today
+}
+const reversal = computed(() => ({ date: date.value, reason: reason.value || 'reason to follow' }))
+const unallocation = computed(() => ({ customer: receipt.value?.customer.number ?? '', date: date.value, allocationIds: picked.value, reason: reason.value }))
+const { proof, trouble: proofTrouble, pending } = useProof(() => {
+  if (doing.value === 'reverse') return call(contract.receipts.previewReverse, { params: { id: id.value }, body: reversal.value })
+  if (doing.value === 'unallocate' && picked.value.length) return call(contract.receipts.previewUnallocate, { body: unallocation.value })
+  return null
+}, [doing, reversal, unallocation])
+const off = computed(() => {
+  if (doing.value === 'reverse' && !reason.value.trim()) return 'say why it is reversed'
+  if (doing.value === 'unallocate' && !picked.value.length) return 'choose what to undo'
+  return proofTrouble.value
+})
+async function post(): Promise<void> {
+  if (off.value || busy.value || pending.value || !proof.value?.ok) return
+  busy.value = true
+  try {
+    if (doing.value === 'reverse') {
+      await call(contract.receipts.reverse, { params: { id: id.value }, body: reversal.value, key })
+      desk.say({ text: `${receipt.value!.number} reversed; what it paid is open again.` })
+    }
+    else {
+      await call(contract.receipts.unallocate, { body: unallocation.value, key })
+      desk.say({ text: `Unallocated; ${receipt.value!.number} has money on account.`, to: `/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`, action: 'Allocate it anew' })
+    }
+    key = crypto.randomUUID()
+    doing.value = null
+    await load()
+    await desk.refresh()
+  }
+  catch (error) { trouble.value = problemText(error) }
+  finally { busy.value = false }
+}
+const toggle = (a: number) => { picked.value = picked.value.includes(a) ? picked.value.filter(p => p !== a) : [...picked.value, a] }
+useKeys([
+  { key: 'u', label: 'Unallocate', when: () => session.can('receipts.correct') && live.value.length > 0, run: () => begin('unallocate') },
+  { key: 'r', label: 'Reverse the receipt', when: () => session.can('receipts.correct') && !receipt.value?.reversed, run: () => begin('reverse') },
+  { key: 'l', label: 'Allocate what is on account', when: () => (receipt.value?.unallocated ?? 0) > 0 && session.can('receipts.post'), run: () => navigateTo(`/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`) },
+  { key: 'Ctrl+Enter', label: 'Post the correction', inFields: true, when: () => doing.value !== null, run: () => { void post() } },
+  { key: 'Escape', label: 'Leave the correction', inFields: true, when: () => doing.value !== null, run: () => { doing.value = null } },
+])
+</script>
+
+<template>
+  <p v-if="trouble" class="wrong p-[18px]" role="alert">{{ trouble }}</p>
+  <template v-if="receipt">
+    <div class="sheet-head"><h1>{{ receipt.number }} from <NuxtLink class="makes" :to="`/accounts/${receipt.customer.number}`">{{ receipt.customer.name }}</NuxtLink></h1>
+      <span v-if="receipt.reversed" class="wrong">reversed</span>
+      <span class="ml-auto flex gap-4">
+        <NuxtLink v-if="receipt.unallocated && session.can('receipts.post')" class="plain" :to="`/receipts/new?customer=${encodeURIComponent(receipt.customer.number)}&credit=${id}`">Allocate the rest <kbd>L</kbd></NuxtLink>
+        <button v-if="live.length && session.can('receipts.correct')" class="plain" @click="begin('unallocate')">Unallocate <kbd>U</kbd></button>
+        <button v-if="!receipt.reversed && session.can('receipts.correct')" class="plain" data-test="reverse" @click="begin('reverse')">Reverse <kbd>R</kbd></button>
+      </span>
+    </div>
+    <dl class="flex flex-wrap gap-x-8 gap-y-1 px-[18px] pb-3">
+      <div><dt class="label">Paid on</dt><dd class="font-semibold">{{ dateText(receipt.date) }}</dd></div>
+      <div><dt class="label">Amount</dt><dd class="font-semibold"><Figure :amount="receipt.amount" :currency="receipt.currency" sign /></dd></div>
+      <div><dt class="label">On account</dt><dd class="font-semibold"><Figure :amount="receipt.unallocated" :currency="receipt.currency" zero /></dd></div>
+      <div v-for="(m, n) in receipt.meansLines" :key="n"><dt class="label">By {{ m.means }}</dt><dd><b class="font-semibold"><Figure :amount="m.amount" :currency="receipt.currency" /></b> {{ m.reference }} <span class="hint">in {{ m.account }} {{ m.accountName }}</span></dd></div>
+      <div><dt class="label">Entered by</dt><dd>{{ receipt.by }}</dd></div>
+      <div><dt class="label">Journal</dt><dd><template v-for="e in receipt.entries" :key="e"><NuxtLink class="makes mr-2" :to="`/journal?number=${e}`">{{ e }}</NuxtLink></template></dd></div>
+    </dl>
+    <div class="min-h-0 flex-1 overflow-auto">
+      <h2 class="px-[18px] pb-1 pt-2">What happened here</h2>
+      <table class="grid-table">
+        <thead><tr><th v-if="doing === 'unallocate'" class="w-8">Undo</th><th>On</th><th>What</th><th>Due</th><th class="num">Amount</th><th>By</th></tr></thead>
+        <tbody>
+          <tr><td v-if="doing === 'unallocate'" /><td>{{ dateText(receipt.date) }}</td><td><b class="font-semibold">Received</b> {{ receipt.means }} {{ receipt.reference }}</td><td /><td class="num"><Figure :amount="receipt.amount" :currency="receipt.currency" /></td><td>{{ receipt.by }}</td></tr>
+          <tr v-for="l in receipt.links" :key="l.allocationId" :class="l.undone || l.undoes !== null ? 'text-faint' : ''">
+            <td v-if="doing === 'unallocate'"><input v-if="live.includes(l)" type="checkbox" class="tick" :checked="picked.includes(l.allocationId)" :aria-label="`Undo ${l.number}`" @change="toggle(l.allocationId)"></td>
+            <td>{{ dateText(l.effective) }}</td>
+            <td><b class="font-semibold">{{ l.kind === 'reversal' ? 'Reversed' : l.undoes !== null ? 'Taken back from' : 'Paid' }}</b> <NuxtLink v-if="l.kind !== 'reversal'" class="makes" :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink><template v-else> by {{ l.number }}: {{ receipt.reversal?.reason }}</template> <span v-if="l.kind !== 'reversal'" class="aside">{{ kindText(l.kind).toLowerCase() }}</span><span v-if="l.undone" class="aside"> undone later</span></td>
+            <td>{{ l.kind === 'reversal' ? '' : dateText(l.dueDate) }}</td><td class="num"><Figure :amount="l.kind === 'reversal' ? -l.amount : l.amount" :currency="receipt.currency" /></td><td>{{ l.by }}</td>
+          </tr>
+          <tr v-if="!receipt.links.length"><td v-if="doing === 'unallocate'" /><td colspan="5" class="text-soft">Nothing allocated: the money lies on account.</td></tr>
+        </tbody>
+      </table>
+    </div>
+    <template v-if="doing">
+      <form class="filters" @submit.prevent="post">
+        <b class="font-semibold">{{ doing === 'reverse' ? 'Reverse the receipt' : 'Unallocate' }}</b>
+        <span class="flex items-baseline gap-1.5"><label class="label" for="on">on</label><DateField id="on" v-model="date" label="Date of the correction" :today="session.today" :max="session.today" /></span>
+        <input v-model="reason" v-focus class="field w-[260px]" :placeholder="doing === 'reverse' ? 'Why: keyed in error, cheque returned …' : 'Why (optional)'" aria-label="Reason" maxlength="200">
+        <span class="hint">{{ doing === 'reverse' ? 'Everything it paid is open again at its due date. The history keeps both.' : 'The money is on account again, the items are open at their due dates.' }}</span>
+        <button type="button" class="hint" @click="doing = null">Leave <kbd>Esc</kbd></button>
+      </form>
+      <ProofStrip :proof="proof" :reason="off" :busy="busy || pending" :verb="doing === 'reverse' ? 'Reverse' : 'Unallocate'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+    </template>
+  </template>
+</template>

@@ -1,0 +1,38 @@
+import { defineStore } from 'pinia'
+import { contract } from '~~/contract'
+import type { Session } from '~~/contract/people'
+import type { SettingsAnswer } from '~~/contract/today'
+import type { Ability } from '~~/core/people'
+import { call } from '~/utils/api'
+
+/** Who is signed in, what they may do, and the settings every screen shows. */
+export const useSession = defineStore('session', {
+  state: () => ({ session: null as Session | null, settings: null as SettingsAnswer | null }),
+  getters: {
+    today: s => s.settings?.today ?? '',
+    base: s => s.settings?.base ?? 'EUR',
+  },
+  actions: {
+    can(ability: Ability): boolean {
+      return this.session?.abilities.includes(ability) ?? false
+    },
+    async load(): Promise<boolean> {
+      try { this.session = await call(contract.people.session) }
+      catch { this.session = null; return false }
+      this.settings = await call(contract.today.settings)
+      return true
+    },
+    async signIn(email: string, password: string): Promise<void> {
+      this.session = await call(contract.people.signIn, { body: { email, password } })
+      this.settings = await call(contract.today.settings)
+    },
+    async signOut(): Promise<void> {
+      await call(contract.people.signOut)
+      this.session = null
+    },
+    async advance(): Promise<void> {
+      await call(contract.today.advance)
+      this.settings = await call(contract.today.settings)
+    },
+  },
+})

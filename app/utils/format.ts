@@ -1,0 +1,53 @@
+import { minorDigits, toMajor } from '~~/core/money'
+
+/** Amount as the user's locale writes it, in units and cents, so that cents can be set lighter. */
+export function amountParts(amount: number, currency: string, cents = true): { units: string, cents: string } {
+  const digits = minorDigits(currency)
+  const shown = new Intl.NumberFormat(undefined, cents ? { minimumFractionDigits: digits, maximumFractionDigits: digits } : { maximumFractionDigits: 0 })
+    .formatToParts(Math.abs(Number(toMajor(amount, currency))))
+  const at = shown.findIndex(p => p.type === 'decimal')
+  const text = (parts: Intl.NumberFormatPart[]) => parts.map(p => p.value).join('')
+  return at < 0 ? { units: text(shown), cents: '' } : { units: text(shown.slice(0, at)), cents: text(shown.slice(at)) }
+}
+
+/** "12,480.50", true minus; for sentences and titles. */
+export function amountText(amount: number, currency: string, withCode = false): string {
+  const { units, cents } = amountParts(amount, currency)
+  return `${amount < 0 ? '−' : ''}${withCode ? `${currencySign(currency)} ` : ''}${units}${cents}`
+}
+
+export function currencySign(currency: string): string {
+  return { EUR: '€', GBP: '£', USD: '$', JPY: '¥' }[currency] ?? currency
+}
+
+/** 14 Sep 2026. */
+export function dateText(date: string | null | undefined): string {
+  if (!date) return ''
+  const time = Date.parse(date.length > 10 ? date : `${date}T00:00:00Z`)
+  const [d, m, y] = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }).formatToParts(time).filter(p => p.type !== 'literal').map(p => p.value)
+  return `${d} ${m!.slice(0, 3)} ${y}`
+}
+
+export function timeText(at: string): string {
+  const date = new Date(at)
+  return Number.isNaN(date.getTime()) ? at : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`
+}
+
+const KINDS: Record<string, string> = { 'invoice': 'Invoice', 'credit-note': 'Credit note', 'debit-note': 'Debit note', 'fee': 'Reminder fee', 'receipt': 'Receipt', 'reversal': 'Reversal' }
+export const kindText = (kind: string) => KINDS[kind] ?? kind
+
+export const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString()} ${n === 1 ? one : many}`
+
+/** Reads what a person types as an amount: "1,210.40", "1210,4" or "1 210". Null when it is none. */
+export function readAmount(text: string, currency: string): number | null {
+  const digits = minorDigits(currency)
+  let s = text.replace(/[\s'’€£$¥]/g, '')
+  const last = Math.max(s.lastIndexOf('.'), s.lastIndexOf(','))
+  const after = s.length - last - 1
+  // The last mark is a decimal mark unless exactly three digits follow and the currency has fewer.
+  const decimal = last >= 0 && !(after === 3 && digits < 3)
+  s = decimal ? `${s.slice(0, last).replace(/[.,]/g, '')}.${s.slice(last + 1)}` : s.replace(/[.,]/g, '')
+  if (!/^\d+(\.\d*)?$/.test(s) || (s.split('.')[1] ?? '').length > digits) return null
+  const minor = Math.round(Number(s) * 10 ** digits)
+  return Number.isSafeInteger(minor) ? minor : null
+}
