@@ -37,7 +37,7 @@ const value = computed({
 
 <template>
   <VueDatePicker
-    v-model="value" class="ours dp__theme_ours" :class="'!w-[104px]'" :time-config="{ enableTimePicker: false }" :formats="{ input: (d: Date) => dateText(toIso(d)) }" auto-apply
+    v-model="value" class="!w-[104px]" :time-config="{ enableTimePicker: false }" :formats="{ input: (d: Date) => dateText(toIso(d)) }" auto-apply
     :input-attrs="{ clearable: false, hideInputIcon: true, id }" :text-input="{ format: read, enterSubmit: true, tabSubmit: true, openMenu: 'open', selectOnFocus: true }" :week-start="1" :teleport="true"
     :min-date="min ? toDate(min)! : undefined" :max-date="max ? toDate(max)! : undefined" :aria-labels="{ input: label }" :config="{ escClose: true, tabOutClosesMenu: true }"
   />

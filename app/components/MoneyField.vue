@@ -18,5 +18,5 @@ const tidy = () => { if (!wrong.value) text.value = show(props.modelValue) }
 </script>
 
 <template>
-  <input :id="id" v-model="text" class="field num w-[108px]" inputmode="decimal" autocomplete="off" :aria-label="label" :aria-invalid="wrong || (max !== undefined && (modelValue ?? 0) > max)" :title="wrong ? 'Write an amount such as 1,210.40' : undefined" :placeholder="placeholder" @input="read" @blur="tidy" @focus="($event.target as HTMLInputElement).select()">
+  <input :id="id" data-money v-model="text" class="field num w-[108px]" inputmode="decimal" autocomplete="off" :aria-label="label" :aria-invalid="wrong || (max !== undefined && (modelValue ?? 0) > max)" :title="wrong ? 'Write an amount such as 1,210.40' : undefined" :placeholder="placeholder" @input="read" @blur="tidy" @focus="($event.target as HTMLInputElement).select()">
 </template>

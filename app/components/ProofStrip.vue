@@ -14,10 +14,10 @@ const base = computed(() => props.proof?.base ?? 'EUR')
 </script>
 
 <template>
-  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[minmax(0,1.25fr)_minmax(0,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
+  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
     <div class="px-[18px] py-2"><h6 class="part-head mb-1">Proof</h6>
-      <table v-if="lines.length" class="w-full max-w-[440px]" data-test="proof">
-        <tbody><tr v-for="l in lines" :key="l.account + l.note + l.currency"><td class="h-[21px] pr-2">{{ l.account }} {{ l.name }}<span v-if="l.note" class="text-soft">, {{ l.note }}</span></td><td class="num h-[21px] w-[110px]"><template v-if="(l.amount || l.baseAmount) > 0"><Figure :amount="l.amount || l.baseAmount" :currency="l.amount ? l.currency : base" /></template></td><td class="num h-[21px] w-[110px] pl-2"><template v-if="(l.amount || l.baseAmount) < 0"><Figure :amount="-(l.amount || l.baseAmount)" :currency="l.amount ? l.currency : base" /></template></td><td class="aside w-8 pl-1.5">{{ l.amount ? l.currency : base }}</td></tr></tbody>
+      <table v-if="lines.length" class="w-full max-w-[460px]" data-test="proof">
+        <tbody><tr v-for="l in lines" :key="l.account + l.note + l.currency"><td class="h-[21px] whitespace-nowrap pr-2">{{ l.account }} {{ l.name }}<span v-if="l.note" class="text-soft">, {{ l.note }}</span></td><td class="num h-[21px] w-[1%]"><template v-if="(l.amount || l.baseAmount) > 0"><Figure :amount="l.amount || l.baseAmount" :currency="l.amount ? l.currency : base" /></template></td><td class="num h-[21px] w-[1%] pl-4"><template v-if="(l.amount || l.baseAmount) < 0"><Figure :amount="-(l.amount || l.baseAmount)" :currency="l.amount ? l.currency : base" /></template></td><td class="aside w-[1%] pl-1.5">{{ l.amount ? l.currency : base }}</td></tr></tbody>
       </table>
       <p v-else-if="proof?.ok" class="text-soft">No money moves: both sides lie on the receivables account.</p>
       <p v-else class="hint">Debits and credits show here as soon as the figures hold.</p>
@@ -27,7 +27,7 @@ const base = computed(() => props.proof?.base ?? 'EUR')
       <dl v-if="proof?.changes" class="grid max-w-[330px] grid-cols-[auto_1fr] gap-x-4 gap-y-0.5">
         <dt class="text-soft">Open</dt><dd class="num font-semibold">{{ amountText(proof.changes.open[0], base) }} → {{ amountText(proof.changes.open[1], base) }}</dd>
         <dt class="text-soft">Strata</dt><dd class="num"><Strata :amounts="proof.changes.strata[0]" :labels="labels" :currency="base" :width="64" /> → <Strata :amounts="proof.changes.strata[1]" :labels="labels" :currency="base" :width="64" /></dd>
-        <template v-if="proof.changes.onAccount[0] || proof.changes.onAccount[1]"><dt class="text-soft">On account</dt><dd class="num font-semibold">{{ amountText(-proof.changes.onAccount[0], base) }} → {{ amountText(-proof.changes.onAccount[1], base) }}</dd></template>
+        <template v-if="proof.changes.onAccount[0] !== proof.changes.onAccount[1]"><dt class="text-soft">On account</dt><dd class="num font-semibold">{{ amountText(-proof.changes.onAccount[0], base) }} → {{ amountText(-proof.changes.onAccount[1], base) }}</dd></template>
         <template v-if="proof.changes.headroom"><dt class="text-soft">Headroom</dt><dd class="num font-semibold">{{ amountText(proof.changes.headroom[0], base) }} → {{ amountText(proof.changes.headroom[1], base) }}</dd></template>
         <template v-if="proof.changes.exchange"><dt class="text-soft">Exchange {{ proof.changes.exchange > 0 ? 'gain' : 'loss' }}</dt><dd class="num font-semibold">{{ amountText(Math.abs(proof.changes.exchange), base) }}</dd></template>
       </dl>

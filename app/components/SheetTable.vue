@@ -48,7 +48,7 @@ defineExpose({ move, cursor: at })
   <div ref="scroller" class="relative min-h-0 flex-1 overflow-auto" tabindex="-1" :aria-label="label" role="region">
     <table class="grid-table" :aria-rowcount="rows.length">
       <thead><tr>
-        <th v-for="c in columns" :key="c.key" :class="c.num ? 'num' : ''" :style="c.width ? { width: `${c.width}px` } : {}" :title="c.title" :aria-sort="sort === c.sort ? 'ascending' : sort === `-${c.sort}` ? 'descending' : undefined">
+        <th v-for="c in columns" :key="c.key" :class="c.num ? 'num' : ''" :style="{ width: c.width ? `${c.width}px` : c.cut ? 'auto' : '1px' }" :title="c.title" :aria-sort="sort === c.sort ? 'ascending' : sort === `-${c.sort}` ? 'descending' : undefined">
           <button v-if="c.sort" class="hover:text-ink" @click="resort(c)">{{ c.label }}{{ arrow(c) }}</button><template v-else>{{ c.label }}</template>
         </th>
       </tr></thead>

@@ -6,6 +6,9 @@ const registered = shallowReactive(new Set<Key[]>())
 
 const inField = (target: EventTarget | null) => target instanceof HTMLElement && (target.matches('textarea, select, [contenteditable="true"]') || (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button'].includes(target.type)))
 
+/** An amount has no letters in it: a letter typed there is a command, as are the arrows up and down. */
+const commandInMoney = (event: KeyboardEvent) => event.target instanceof HTMLElement && event.target.dataset.money !== undefined && /^([a-z/?]|ArrowDown|ArrowUp)$/i.test(event.key)
+
 /** "Ctrl+Enter", "Shift+U", "o": how a key is written for people and matched. */
 function matches(event: KeyboardEvent, key: string): boolean {
   const parts = key.split('+')
@@ -19,7 +22,7 @@ function onKey(event: KeyboardEvent): void {
   if (event.defaultPrevented || event.isComposing) return
   for (const keys of [...registered].reverse()) {
     for (const key of keys) {
-      if (!matches(event, key.key) || (!key.inFields && inField(event.target)) || (key.when && !key.when())) continue
+      if (!matches(event, key.key) || (!key.inFields && inField(event.target) && !commandInMoney(event)) || (key.when && !key.when())) continue
       // Enter and space on a link or button belong to it.
       if ((key.key === 'Enter' || key.key === ' ') && event.target instanceof HTMLElement && event.target.matches('a, button, summary, [role="option"], [role="menuitem"], [role="radio"]')) continue
       if (document.querySelector('[role="dialog"]') && !key.inFields) continue

@@ -4,7 +4,7 @@ import { computed, watch } from 'vue'
 import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
-import { dateText } from '~/utils/format'
+import { dateText, weekdayText } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -33,7 +33,7 @@ useKeys([
         <i class="grid w-[15px] gap-[1.5px]" aria-hidden="true"><b v-for="n in [1, 3, 5]" :key="n" class="block h-[3px]" :style="{ background: `var(--age-${n})` }" /></i><span v-if="!narrow">Bilancio</span>
       </NuxtLink>
       <JumpBox class="min-w-0 flex-1 max-w-[400px]" />
-      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="session.advance().then(() => reloadNuxtApp())">advance a day</button></template></span>
+      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ weekdayText(session.today) }} {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="session.advance().then(() => reloadNuxtApp())">advance a day</button></template></span>
       <PersonMenu />
     </header>
     <SideRail v-if="!narrow" />

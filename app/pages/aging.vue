@@ -27,7 +27,7 @@ const cents = useStorage('bilancio-aging-cents', false)
 const BY: Record<(typeof GROUPINGS)[number], string> = { customer: 'Customer', group: 'Group', class: 'Class', controller: 'Controller', sales: 'Sales contact', currency: 'Currency', country: 'Country' }
 const buckets = computed(() => answer.value?.buckets ?? [])
 const columns = computed(() => [
-  { key: 'customer', label: BY[query.by], sort: 'name', cut: true, width: 0 },
+  { key: 'customer', label: BY[query.by], sort: 'name', cut: true },
   { key: 'strata', label: '', width: 66 },
   ...buckets.value.map((b, i) => ({ key: `b${i}`, label: b.label, num: true, sort: `b${i}` })),
   { key: 'onAccount', label: 'On account', num: true, sort: 'onAccount', title: 'unallocated receipts and credit notes' },

@@ -49,21 +49,21 @@ useKeys([
       <div class="grid gap-[2px] py-4" :style="{ gridTemplateColumns: `repeat(${day.amounts.length}, 1fr)` }">
         <button v-for="(a, i) in day.amounts" :key="i" class="border-t-[9px] pt-1.5 text-left" :style="{ borderColor: `var(--age-${i})` }" @click="desk.makeUp = { title: day!.buckets[i]!.label, query: { bucket: String(i) as '0' } }"><span class="label block">{{ day.buckets[i]!.label }}</span><b class="makes text-[14.5px] font-semibold"><Figure :amount="a" :currency="day.base" whole zero /></b></button>
       </div>
-      <div class="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_minmax(0,1.35fr)]" :class="desk.cardOpen && desk.customer ? '!grid-cols-1' : ''">
+      <div class="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]" :class="desk.cardOpen && desk.customer ? '!grid-cols-1' : ''">
         <section><h2 class="mb-2">What to do next</h2>
-          <NuxtLink v-for="t in day.todo" :key="t.kind + t.to" :to="t.to" class="flex items-baseline gap-3 border-t border-rule py-2 hover:bg-row"><span class="font-semibold text-accent">{{ t.label }}</span><span class="min-w-0 flex-1 truncate text-soft">{{ t.why }}</span><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole /></NuxtLink>
+          <NuxtLink v-for="t in day.todo" :key="t.kind + t.to" :to="t.to" class="flex items-baseline justify-between gap-3 border-t border-rule py-1.5 hover:bg-row"><span><span class="font-semibold text-accent">{{ t.label }}</span><br><span class="aside">{{ t.why }}</span></span><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole /></NuxtLink>
           <p v-if="!day.todo.length" class="hint border-t border-rule py-2">{{ session.can('books.read') ? 'Nothing waits for you. The call list of tomorrow is in Aging.' : 'Your customers are in Aging.' }}</p>
+          <HistoryChart v-if="history" class="mt-6" :history="history" />
+          <div v-else class="mt-6 h-[212px]" />
         </section>
         <section><h2 class="mb-2">Newly overdue <span class="hint font-sans text-[13px]">since {{ dateText(day.newlyOverdue.since) }}, {{ plural(day.newlyOverdue.count, 'item') }}</span></h2>
-          <table class="grid-table">
+          <table class="grid-table flush">
             <tbody><tr v-for="(i, n) in day.newlyOverdue.items" :key="i.id" class="link" :class="n === at && desk.customer === i.customer.number ? 'on' : ''" @click="move(n)" @dblclick="navigateTo(`/accounts/${i.customer.number}`)"><td class="cut name w-1/2">{{ i.customer.name }}</td><td>{{ i.number }}</td><td class="num">{{ i.daysLate }} {{ i.daysLate === 1 ? 'day' : 'days' }}</td><td class="num"><Figure :amount="i.open" :currency="day.base" /></td></tr></tbody>
             <tfoot v-if="day.newlyOverdue.count"><tr><td colspan="3">All {{ day.newlyOverdue.count }}<template v-if="day.newlyOverdue.count > day.newlyOverdue.items.length">, the largest {{ day.newlyOverdue.items.length }} shown</template></td><td class="num"><Figure :amount="day.newlyOverdue.total" :currency="day.base" /></td></tr></tfoot>
           </table>
           <p v-if="!day.newlyOverdue.count" class="hint border-t border-rule py-2">Nothing fell overdue since the last working day.</p>
         </section>
       </div>
-      <HistoryChart v-if="history" class="mt-7" :history="history" />
-      <div v-else class="mt-7 h-[212px]" />
     </template>
   </div>
 </template>

@@ -28,6 +28,11 @@ export function dateText(date: string | null | undefined): string {
   return `${d} ${m!.slice(0, 3)} ${y}`
 }
 
+/** Mon. */
+export function weekdayText(date: string): string {
+  return date ? new Intl.DateTimeFormat('en-GB', { weekday: 'short', timeZone: 'UTC' }).format(Date.parse(`${date}T00:00:00Z`)) : ''
+}
+
 export function timeText(at: string): string {
   const date = new Date(at)
   return Number.isNaN(date.getTime()) ? at : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`

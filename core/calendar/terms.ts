@@ -20,7 +20,7 @@ function percent(text: string): number {
 function normalised(text: string): string {
   return text.toLowerCase()
     .replace(/\bn\s*\/\s*(\d+)/g, 'net $1')
-    .replace(/(\d+(?:\.\d+)?)\s*\/\s*(\d+)(?!\s*%)\s*,?/g, '$1% $2,')
+    .replace(/(\d+(?:\.\d+)?)\s*\/\s*(\d+)(?![\d.]|\s*%)\s*,?/g, '$1% $2,')
     .replace(/\bdays?\b/g, '')
     .replace(/^(?:cash|immediate|due on receipt)$/, 'net 0')
     .trim()

@@ -27,7 +27,8 @@ const FAULTS: Record<string, string> = {
 export function readCsv(text: string): CsvTable {
   let records: { record: string[], info: { lines: number } }[]
   try {
-    records = parse(text, { bom: true, delimiter: delimiterOf(text), info: true, relax_column_count: true, skip_empty_lines: true }) as unknown as typeof records
+    // One kind of line end, so that lines are counted as an editor counts them.
+    records = parse(text.replace(/\r\n?/g, '\n'), { bom: true, delimiter: delimiterOf(text), info: true, relax_column_count: true, skip_empty_lines: true }) as unknown as typeof records
   }
   catch (error) {
     const { code = '', lines = 1, message } = error as { code?: string, lines?: number, message: string }
@@ -40,7 +41,7 @@ export function readCsv(text: string): CsvTable {
   if (twice !== undefined) throw new CsvFault(`the column "${twice}" stands twice in the header`, 1)
   const rows = body.map(({ record, info }) => {
     // `lines` counts to the end of the record; quoted line breaks lie before it.
-    const line = info.lines - record.reduce((a, c) => a + (c.match(/\r\n|\n|\r/g)?.length ?? 0), 0)
+    const line = info.lines - record.reduce((a, c) => a + (c.match(/\n/g)?.length ?? 0), 0)
     if (record.length !== header.length) throw new CsvFault(`this row has ${record.length} cells, the header has ${header.length}`, line)
     return { line, cells: Object.fromEntries(header.map((h, i) => [h, record[i]!.trim()])) }
   })

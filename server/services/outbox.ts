@@ -1,5 +1,5 @@
 import { join } from 'node:path'
-import nodemailer from 'nodemailer'
+import { createTransport, type TransportOptions } from 'nodemailer'
 import type { Sequelize } from 'sequelize'
 import type { z } from 'zod'
 import type { Message, outbox } from '../../contract/reminders'
@@ -74,7 +74,7 @@ export async function sendNext(database: Sequelize): Promise<boolean> {
     if (!row) return false
     let state = 'sent'
     let reply: string
-    const transport = nodemailer.createTransport({ url, connectionTimeout: 5000, greetingTimeout: 5000, socketTimeout: 20_000, ignoreTLS: true } as nodemailer.TransportOptions)
+    const transport = createTransport({ url, connectionTimeout: 5000, greetingTimeout: 5000, socketTimeout: 20_000, ignoreTLS: true } as TransportOptions)
     try {
       const sent = await transport.sendMail({
         from: { name: company, address: sender }, to: row.recipient, subject: row.subject, text: row.text, messageId: `<${row.message_id}>`,

@@ -66,7 +66,7 @@ useKeys([
     <template #cell-item="{ row }">
       <button class="mr-1 inline-block w-3 text-faint" tabindex="-1" :aria-label="`What cleared ${row.number}`" :aria-expanded="opened === row.id" @click.stop="toggle(row)">{{ row.links.length ? (opened === row.id ? '▾' : '▸') : '' }}</button>
       <NuxtLink v-if="row.kind === 'receipt' && session.can('books.read')" class="makes font-semibold" tabindex="-1" :to="`/receipts/${row.id}`">{{ row.number }}</NuxtLink><span v-else class="font-semibold">{{ row.number }}</span><template v-if="row.parts > 1"> {{ row.part }} of {{ row.parts }}</template>
-      <span class="ml-1.5 text-soft">{{ kindText(row.kind) }}<template v-if="row.reference"> {{ row.reference }}</template><template v-if="row.reversed">, reversed</template><template v-if="row.paused && row.open">, paused</template></span>
+      <span class="ml-1.5 text-soft">{{ kindText(row.kind) }}<template v-if="row.reference">{{ ` ${row.reference}` }}</template><template v-if="row.reversed">, reversed</template><template v-if="row.paused && row.open">, paused</template></span>
       <span v-if="row.text && row.kind !== 'fee'" class="aside ml-1.5">{{ row.text }}</span>
     </template>
     <template #cell-date="{ row }">{{ dateText(row.documentDate) }}</template>

@@ -154,7 +154,7 @@ useKeys([
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
     <AllocationTable :items="debits" :chosen="chosen" :currency="currency || session.base" :date="date" @toggle="toggle" @amount="(i, v) => { chosen[i.id] = v }" />
-    <p class="flex flex-wrap items-baseline gap-x-5 px-[18px] py-2.5 text-soft" aria-live="polite">
+    <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
       <b class="font-semibold text-ink" data-test="rest"><template v-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency || session.base) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency || session.base) }} not yet assigned.</template></b>
       <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
       <label v-if="!credit" class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label>

@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
-import { amountText, dateText, plural } from '~/utils/format'
+import { dateText, plural } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -103,7 +103,7 @@ useKeys([
       <template #cell-channel="{ row }">{{ row.channel === 'email' ? 'e-mail' : 'print' }}</template>
       <template #cell-letter="{ row }"><a class="makes text-accent" tabindex="-1" :href="letterUrl(row)" target="_blank" @click.stop>{{ sentOf(row)?.number ?? 'preview' }}</a></template>
       <template #under="{ row }"><p class="mb-1 text-soft">{{ row.why.charAt(0).toUpperCase() + row.why.slice(1) }}. {{ row.recipient ? `To ${row.recipient}` : 'No e-mail address: to print' }}, payable by {{ dateText(row.deadline) }}.</p><table class="ml-2"><tbody><tr v-for="i in row.items" :key="i.id"><td class="!h-6 !border-0">{{ i.number }}</td><td class="!h-6 !border-0">due {{ dateText(i.dueDate) }}</td><td class="num !h-6 !border-0">{{ i.daysLate }} days</td><td class="!h-6 !border-0">{{ i.level ? `level ${i.level}` : 'earlier fee' }}</td><td class="num !h-6 !border-0"><Figure :amount="i.open" :currency="row.currency" /></td></tr></tbody></table></template>
-      <template #foot><tr v-for="(s, n) in byCurrency" :key="s.currency"><td colspan="4">{{ n === 0 ? `${plural(chosen.length, 'notice')} chosen, ${levels.map(x => `level ${x.l}: ${x.n}`).join(', ')}` : '' }}</td><td class="num"><Figure :amount="s.total" :currency="s.currency" /><span class="aside ml-1">{{ s.currency }}</span></td><td class="num"><Figure :amount="s.fee" :currency="s.currency" /></td><td colspan="2" /></tr></template>
+      <template #foot><tr><td colspan="8">{{ plural(chosen.length, 'notice') }} chosen<span class="ml-4 font-normal text-soft">{{ levels.map(x => `level ${x.l}: ${x.n}`).join(', ') }}, {{ plural(letters.email, 'e-mail') }}, {{ plural(letters.print, 'letter') }} to print</span></td></tr></template>
       <template #empty>No customer has reached a level. <button class="plain" @click="view = 'left'">See why</button></template>
     </SheetTable>
     <SheetTable v-else key="l" :columns="[{ key: 'customer', label: 'Customer', cut: true, width: 240 }, { key: 'item', label: 'Item', width: 110 }, { key: 'reason', label: 'Why it is left out', cut: true }, { key: 'open', label: 'Overdue', num: true, width: 140 }]" :rows="run.leftOut" :row-key="l => `${l.customer.number} ${l.currency} ${l.item}`" :loading="false" label="Left out" @cursor="l => desk.choose(l.customer.number)" @open="l => navigateTo(`/accounts/${l.customer.number}`)">
@@ -112,9 +112,14 @@ useKeys([
       <template #foot><tr><td colspan="3">{{ plural(run.leftOut.length, 'line') }}, in {{ run.totals.base }}</td><td class="num"><Figure :amount="run.totals.leftOut" :currency="run.totals.base" zero /></td></tr></template>
       <template #empty>Nothing overdue is left out.</template>
     </SheetTable>
-    <section v-if="run.state === 'proposed'" class="grid flex-none grid-cols-[1fr_1fr_auto] border-t-2 border-ink" aria-label="Proof">
-      <div class="px-[18px] py-2.5"><h6 class="part-head mb-1">Proof</h6><template v-if="byCurrency.some(s => s.fee)"><p v-for="s in byCurrency.filter(x => x.fee)" :key="s.currency" class="flex max-w-[360px] justify-between"><span>Fees: 1100 Trade receivables to 4810 Reminder fees</span><span><Figure :amount="s.fee" :currency="s.currency" /> <span class="aside">{{ s.currency }}</span></span></p></template><p v-else class="text-soft">No fees: nothing is posted, the letters go out.</p></div>
-      <div class="py-2.5"><h6 class="part-head mb-1">Changes</h6><p>{{ plural(letters.email, 'e-mail') }} with letter, {{ plural(letters.print, 'letter') }} to print</p><p class="text-soft">level and date on {{ plural(chosen.reduce((a, n) => a + n.items.filter(i => i.level).length, 0), 'item') }}<template v-if="byCurrency.length">, claims of {{ byCurrency.map(s => amountText(s.total + s.fee, s.currency, true)).join(', ') }}</template></p></div>
+    <section v-if="run.state === 'proposed'" class="grid flex-none grid-cols-[minmax(0,1fr)_auto] border-t-2 border-ink" aria-label="Proof">
+      <div class="px-[18px] py-2.5"><h6 class="part-head mb-1">Proof</h6>
+        <table class="w-full max-w-[600px]"><tbody>
+          <tr class="text-soft"><td>Currency</td><td class="num">Notices</td><td class="num">Overdue</td><td class="num">Fees, 1100 to 4810</td><td class="num">Claimed</td></tr>
+          <tr v-for="s in byCurrency" :key="s.currency"><td>{{ s.currency }}</td><td class="num">{{ s.n }}</td><td class="num"><Figure :amount="s.total" :currency="s.currency" /></td><td class="num"><Figure :amount="s.fee" :currency="s.currency" /></td><td class="num font-semibold"><Figure :amount="s.total + s.fee" :currency="s.currency" /></td></tr>
+        </tbody></table>
+        <p class="mt-1 text-soft">{{ byCurrency.some(s => s.fee) ? 'Fees become open items.' : 'No fees: nothing is posted.' }} Level and date go onto {{ plural(chosen.reduce((a, n) => a + n.items.filter(i => i.level).length, 0), 'item') }}.</p>
+      </div>
       <div v-if="open" class="flex flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2.5"><button class="go" :disabled="busy || !chosen.length" data-test="confirm" @click="confirm">Confirm and send <span class="font-normal opacity-70">Ctrl ↵</span></button><button class="hint makes text-left" @click="discard">Discard the proposal</button></div>
       <p v-else class="max-w-[200px] px-[18px] py-2.5 text-soft">A {{ session.session?.person.role }} may not confirm reminders.</p>
     </section>

@@ -1,0 +1,48 @@
+import { randomUUID } from 'node:crypto'
+import type { Sequelize } from 'sequelize'
+import { openDatabase } from '../../server/db/connection'
+import { migrate } from '../../server/db/migrate'
+import { seedBasics } from '../../server/db/seed'
+import { writeSetting } from '../../server/db/settings'
+import { importCustomers, importDocuments } from '../../server/services/imports'
+import type { Actor } from '../../server/services/scope'
+
+export interface Books { database: Sequelize, actor: Actor, close: () => Promise<void> }
+export const TODAY = '2026-11-16'
+
+/** A fresh, migrated database with one supervisor, the clock on 16 Nov 2026. */
+export async function freshBooks(): Promise<Books> {
+  const name = `t_${randomUUID().replace(/-/g, '')}`
+  const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
+  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
+  const database = openDatabase(process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`), 12)
+  await migrate(database)
+  await seedBasics(database)
+  await database.query(`INSERT INTO person (email, name, role, password_hash) VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`)
+  await writeSetting(database, 1, 'clock', TODAY)
+  return {
+    database, actor: { id: 1, name: 'Sam Over', email: 's@example.org', role: 'supervisor' },
+    close: async () => {
+      await database.close()
+      await admin.query(`DROP DATABASE ${name}`)
+      await admin.close()
+    },
+  }
+}
+
+const quiet = async () => {}
+export const customers = (books: Books, csv: string, options = {}) => importCustomers(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+export const documents = (books: Books, csv: string, options = {}) => importDocuments(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+
+export const CUSTOMERS = `number,name,class,country,language,currency,terms,credit_limit,contact,email,phone,iban,vat_number,parent
+K1,Hollin & Sedge,food,IE,en,EUR,"2% 10, net 30",60000,Maud Ferrow,maud@hollin.example,+353 1 555 0142,IE29AIBK93115212345678,IE1234567T,
+K2,Fjordlys Fisk,fish,NO,en,NOK,net 45,,,post@fjordlys.example,,,,
+K3,Brae & Barrow,garden,GB,en,GBP,eom 30,25000,,,,,,K1
+`
+export const DOCUMENTS = `number,kind,customer,date,due_date,currency,amount,tax,order,text
+26-1,invoice,K1,2026-08-14,,EUR,1210.40,226.33,SO-1,dulse
+26-2,invoice,K1,2026-10-24,2026-11-23,EUR,9120.00,0,,
+26-3,invoice,K2,2026-09-01,,NOK,50000.00,0,,
+26-4,invoice,K3,2026-10-05,,GBP,2210.10,0,,
+C-1,credit-note,K1,2026-10-30,,EUR,110.40,0,,short delivery
+`
