@@ -28,7 +28,7 @@ async function main() {
   const embedded = !process.env.DATABASE_URL
   if (embedded) installDebian('mariadbd', ['mariadb-server'], say)
   installPackages()
-  if (!dev) build()
+  const built = dev ? '' : build()
   if (fresh && !embedded) throw new Trouble('--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself')
   writeFileSync(running, String(process.pid))
 
@@ -71,12 +71,12 @@ async function main() {
       database.process.once('exit', () => { if (!stopping) { console.error(`the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`); stop(1).catch(failed) } })
     }
     const env = {
-      DATABASE_URL: process.env.DATABASE_URL ?? database.url, BILANCIO_SESSION_SECRET: secrets.session, BILANCIO_DATA: data, PORT: String(port), HOST: '127.0.0.1',
+      DATABASE_URL: process.env.DATABASE_URL || database.url, BILANCIO_SESSION_SECRET: secrets.session, BILANCIO_DATA: data, PORT: String(port), HOST: '127.0.0.1',
       NITRO_PORT: String(port), NITRO_HOST: '127.0.0.1', NODE_ENV: dev ? 'development' : 'production',
     }
     if (await runTs('server/boot.ts', env) !== 0) return await stop(1)
     if (stopping) return
-    const command = dev ? [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'dev', '--port', String(port), '--host', '127.0.0.1', '--no-fork'] : [join(root, '.output/server/index.mjs')]
+    const command = dev ? [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'dev', '--port', String(port), '--host', '127.0.0.1', '--no-fork'] : [join(built, 'server/index.mjs')]
     server = spawn(process.execPath, command, { cwd: root, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { ...process.env, ...env } })
     server.once('exit', (code) => {
       if (stopping) return

@@ -29,7 +29,7 @@ function hover(event: MouseEvent): void {
 </script>
 
 <template>
-  <figure ref="box" class="min-w-0">
+  <figure ref="box" class="relative min-w-0 overflow-hidden">
     <figcaption class="mb-1 flex flex-wrap items-baseline gap-x-4"><span class="font-semibold">Balance by age at month ends</span><span class="cents">{{ dateText(point.date) }}: overdue <b class="font-semibold text-ink">{{ amountText(point.overdue, history.base).replace(/[.,]\d\d$/, '') }}</b> of {{ amountText(point.amounts.reduce((a, b) => a + b, 0), history.base).replace(/[.,]\d\d$/, '') }}</span></figcaption>
     <svg v-if="width" :width="width" :height="HEIGHT" role="img" aria-label="Balance by age at the last month ends; the figures are in the table for screen readers" @mousemove="hover" @mouseleave="at = null">
       <g v-for="t in y.ticks(4)" :key="t"><line :x1="PAD.left" :x2="width - PAD.right" :y1="y(t)" :y2="y(t)" stroke="var(--rule)" /><text :x="PAD.left - 8" :y="y(t) + 4" text-anchor="end" fill="var(--ink-faint)" font-size="11">{{ t ? short(t) : '0' }}</text></g>

@@ -1,8 +1,8 @@
 // What start, test and the other commands share: dependencies, build, one line for trouble. No dependencies of its own.
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs'
-import { dirname, join, resolve } from 'node:path'
+import { existsSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { dirname, join, relative, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { Trouble } from './mariadb.mjs'
 
@@ -25,20 +25,34 @@ export function installPackages() {
   writeFileSync(mark, lock)
 }
 
-function newest(path) {
-  const stat = statSync(path)
-  if (!stat.isDirectory()) return stat.mtimeMs
-  return readdirSync(path).reduce((a, name) => Math.max(a, newest(join(path, name))), stat.mtimeMs)
+/** Every file below a path, in a fixed order. */
+function filesBelow(path) {
+  return statSync(path).isDirectory() ? readdirSync(path).sort().flatMap(name => filesBelow(join(path, name))) : [path]
 }
 
-/** Builds when a source is newer than the build. */
+/**
+ * Builds unless these very sources were built before; answers the folder of the build. Each state of the sources has a
+ * folder of its own, so that a build for the tests leaves a running application alone.
+ */
 export function build() {
-  const made = join(root, '.output/nitro.json')
   const sources = ['app', 'contract', 'core', 'formats', 'server', 'simulators', 'public', 'nuxt.config.ts', 'package-lock.json'].map(p => join(root, p)).filter(existsSync)
-  if (existsSync(made) && sources.every(p => newest(p) <= statSync(made).mtimeMs)) return
+  const hash = createHash('sha256')
+  for (const file of sources.flatMap(filesBelow)) hash.update(relative(root, file)).update('\0').update(readFileSync(file))
+  const builds = join(root, '.output')
+  const folder = join(builds, hash.digest('hex').slice(0, 16))
+  if (existsSync(join(folder, 'nitro.json'))) return folder
   say('Building, about half a minute')
-  const done = spawnSync(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], { cwd: root, encoding: 'utf8', env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1' }, maxBuffer: 64 * 1024 * 1024 })
-  if (done.status !== 0) throw new Trouble(`the build failed:\n${(done.stdout + done.stderr).split('\n').slice(-30).join('\n')}`)
+  const done = spawnSync(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+    cwd: root, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024, env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1', BILANCIO_OUTPUT: folder },
+  })
+  if (done.status !== 0) {
+    rmSync(folder, { recursive: true, force: true })
+    throw new Trouble(`the build failed:\n${(done.stdout + done.stderr).split('\n').slice(-30).join('\n')}`)
+  }
+  // The last few are kept: one of them may be running.
+  const old = readdirSync(builds).map(name => join(builds, name)).sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs).slice(4)
+  for (const path of old) rmSync(path, { recursive: true, force: true })
+  return folder
 }
 
 /** Runs a TypeScript file of ours; answers its exit code. */

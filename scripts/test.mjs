@@ -1,0 +1,60 @@
+// npm test: lint, types, unit and server tests, build, browser tests; the last line counts them all.
+import { spawnSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { has, installDebian, Trouble } from './lib/mariadb.mjs'
+import { build, checkNode, failed, installPackages, root, say } from './lib/project.mjs'
+
+const results = mkdtempSync(join(tmpdir(), 'bilancio-results-'))
+const bin = name => join(root, 'node_modules/.bin', name)
+let passed = 0
+let failures = 0
+
+function stage(name, command, args, env = {}) {
+  const started = Date.now()
+  say(`\n== ${name}`)
+  const done = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } })
+  say(`== ${name}: ${done.status === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
+  return done.status === 0
+}
+
+/** A check without a count of its own counts as one. */
+function check(name, command, args) {
+  if (stage(name, command, args)) passed++
+  else failures++
+}
+
+/** Counts of a runner that wrote its results as JSON; a run that failed without a failed test counts as one failure. */
+function count(ok, file, read) {
+  const counts = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0 }
+  passed += counts.passed
+  failures += counts.failed
+  if ((!ok && counts.failed === 0) || counts.passed + counts.failed === 0) failures++
+}
+
+function main() {
+  checkNode()
+  installDebian('mariadbd', ['mariadb-server'], say)
+  if (!has('chromium')) installDebian('chromium', ['chromium'], say)
+  installDebian('pdftotext', ['poppler-utils'], say)
+  installPackages()
+  check('Lint', bin('eslint'), ['.', '--max-warnings', '0'])
+  check('Types', bin('nuxt'), ['typecheck'])
+  const jest = join(results, 'jest.json')
+  count(stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }))
+  say('\n== Build')
+  try { build(); passed++ }
+  catch (error) { failures++; console.error(error instanceof Trouble ? error.message : error) }
+  if (!failures || process.env.CI) {
+    const e2e = join(results, 'e2e.json')
+    count(stage('Browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON: e2e }), e2e, r => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected + (r.errors?.length ?? 0) }))
+  }
+  else say('\nThe browser tests wait until the above is mended')
+  rmSync(results, { recursive: true, force: true })
+  say(`\n${passed} passed, ${failures} failed`)
+  process.exitCode = failures || !passed ? 1 : 0
+}
+
+try { main() }
+catch (error) { failed(error) }

@@ -1,0 +1,102 @@
+import { expect, press, signIn, test } from './base'
+
+const VIEWS = ['/', '/aging', '/accounts', '/accounts/2001', '/receipts', '/receipts/new?customer=2001', '/reminders', '/outbox', '/journal', '/trial-balance', '/import', '/setup']
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`every view stands without errors, nothing runs over its edge (${scheme})`, async ({ page }) => {
+    await page.emulateMedia({ colorScheme: scheme })
+    await signIn(page.request, 'supervisor')
+    for (const view of scheme === 'light' ? VIEWS : VIEWS.slice(0, 6)) {
+      await page.goto(view)
+      await expect(page.locator('main h1')).toBeVisible()
+      await page.waitForLoadState('networkidle')
+      const overflow = await page.evaluate(() => [document.documentElement.scrollWidth - document.documentElement.clientWidth, document.body.scrollHeight - window.innerHeight])
+      expect(overflow, view).toEqual([0, 0])
+    }
+  })
+}
+
+test('on a phone Today, Aging and an account are usable', async ({ page }) => {
+  await page.setViewportSize({ width: 390, height: 780 })
+  await signIn(page.request, 'controller')
+  for (const view of ['/', '/accounts', '/accounts/2001']) {
+    await page.goto(view)
+    await expect(page.locator('main h1')).toBeVisible()
+    await page.waitForLoadState('networkidle')
+    expect(await page.evaluate(() => document.documentElement.scrollWidth), view).toBeLessThanOrEqual(390)
+  }
+})
+
+test('at 1280×800 the aging list shows at least 16 rows beside the Card, and no figure is cut', async ({ page }) => {
+  await signIn(page.request, 'controller')
+  await page.goto('/aging')
+  await expect(page.getByRole('complementary', { name: 'Card' }).getByRole('heading')).toBeVisible()
+  const { rows, cut } = await page.evaluate(() => {
+    const foot = document.querySelector('tfoot')!.getBoundingClientRect()
+    const list = [...document.querySelectorAll('tbody tr.link')]
+    return {
+      rows: list.filter(r => r.getBoundingClientRect().bottom <= foot.top + 4).length,
+      cut: [...document.querySelectorAll('td.num')].filter(td => td.scrollWidth > td.clientWidth + 1).length,
+    }
+  })
+  expect(rows).toBeGreaterThanOrEqual(16)
+  expect(cut).toBe(0)
+})
+
+test('a past date: the aging of then, its make-up and the account as it stood', async ({ page }) => {
+  await signIn(page.request, 'auditor')
+  await page.goto('/aging?asOf=2026-06-30')
+  const total = page.locator('[data-test=total]')
+  await expect(total).not.toHaveText('')
+  await expect(page.locator('[data-test=ties]')).toHaveText('ties to 1100 Trade receivables')
+  const then = await total.innerText()
+  await page.getByLabel('As of').fill('30 jun 2026')
+  await press(page, 'Enter')
+  await expect(total).toHaveText(then)
+  await total.click()
+  await expect(page.locator('[data-test=make-up-total]')).toContainText(then)
+  await press(page, 'Escape')
+  await page.locator('[data-test=ties]').click()
+  await expect(page.getByText('They agree to the cent.')).toBeVisible()
+  await press(page, 'Escape')
+  await page.getByLabel('As of').fill('-7')
+  await press(page, 'Enter')
+  await expect(page).toHaveURL(/asOf=2026-11-09/)
+})
+
+test('sort, columns, keys, the Card, dark and light', async ({ page }) => {
+  await signIn(page.request, 'controller')
+  await page.goto('/aging')
+  await page.getByRole('button', { name: /^91\+/ }).last().click()
+  await expect(page.locator('th[aria-sort=descending]')).toContainText('91+')
+  await page.getByRole('button', { name: 'Columns' }).click()
+  await page.locator('label', { hasText: '61–90' }).getByRole('checkbox').uncheck()
+  await press(page, 'Escape')
+  await expect(page.locator('th', { hasText: '61–90' })).toHaveCount(0)
+  const card = page.getByRole('complementary', { name: 'Card' })
+  const first = await card.getByRole('heading').innerText()
+  await press(page, 'ArrowDown')
+  await expect(card.getByRole('heading')).not.toHaveText(first)
+  await press(page, 'b')
+  await expect(card).toHaveCount(0)
+  await press(page, 'b', 'n')
+  await page.keyboard.type('Rang, nobody there')
+  await press(page, 'Control+Enter')
+  await expect(card.getByText('Rang, nobody there')).toBeVisible()
+  await press(page, '?')
+  await expect(page.getByRole('dialog').getByText('Make-up of the row')).toBeVisible()
+  await press(page, 'Escape')
+  await page.locator('[data-test=person]').click()
+  await page.getByRole('menuitem', { name: 'Dark' }).click()
+  await expect(page.locator('html')).toHaveClass(/dark/)
+})
+
+test('who may not post sees no way to', async ({ page }) => {
+  await signIn(page.request, 'auditor')
+  await page.goto('/receipts')
+  await expect(page.locator('tbody tr.link').first()).toBeVisible()
+  await expect(page.getByRole('link', { name: /Enter a receipt/ })).toHaveCount(0)
+  await press(page, 'Enter')
+  await expect(page.getByRole('heading', { name: 'What happened here' })).toBeVisible()
+  await expect(page.locator('[data-test=reverse]')).toHaveCount(0)
+})
