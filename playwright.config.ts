@@ -7,6 +7,7 @@ export default defineConfig({
   workers: 1,
   fullyParallel: false,
   timeout: 60_000,
+  expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: process.env.PLAYWRIGHT_JSON ?? 'test-results/e2e.json' }]],
   outputDir: 'test-results',
   use: {

@@ -5,9 +5,9 @@ import { share } from '../core/money'
 import { int, select } from '../server/db/connection'
 import { writeSetting } from '../server/db/settings'
 import { posted, throughDoor } from '../server/ledger/door'
-import { rateOn } from '../server/services/rates'
 import { confirmRun, proposeRun } from '../server/services/reminders'
 import type { Actor } from '../server/services/scope'
+import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { chance, type Chance } from './random'
@@ -88,42 +88,34 @@ async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers
   const customerIds = [...new Set([...billed, ...paying].map(p => p.id))]
   if (!customerIds.length) return invoice
   const rates = new Map<string, string>()
-  for (const currency of new Set([...billed, ...paying].map(p => p.currency))) rates.set(currency, (await rateOn(database, 'EUR', currency, day))!)
+  for (const currency of new Set([...billed, ...paying].map(p => p.currency))) rates.set(currency, simulatedRates.rate('EUR', currency, day)!)
 
-  if (billed.length) {
-    await throughDoor(database, { customerIds, personId: by.controller }, async (door) => {
-      door.state.today = day
-      const postings: Posting[] = []
-      const owners: Payer[] = []
-      for (const p of billed) {
-        const number = `${day.slice(2, 4)}-${String(invoice++).padStart(4, '0')}`
-        const { posting } = document(door.state, p, day, number, rates.get(p.currency)!)
-        postings.push(posting)
+  const due = paying.flatMap(p => [...p.invoices.filter(i => i.payOn <= day).map(i => i.id), ...p.credits.map(c => c.id)])
+  await throughDoor(database, { customerIds, itemIds: due, personId: by.controller }, async (door) => {
+    door.state.today = day
+    const postings: Posting[] = []
+    const owners: Payer[] = []
+    for (const p of billed) {
+      const number = `${day.slice(2, 4)}-${String(invoice++).padStart(4, '0')}`
+      const { posting } = document(door.state, p, day, number, rates.get(p.currency)!)
+      postings.push(posting)
+      owners.push(p)
+      if (p.chance.happens(0.025)) {
+        postings.push(credit(door.state, p, day, `C${number}`, share(posting.items[0]!.amount, p.chance.whole(4, 18), 100), rates.get(p.currency)!, number))
         owners.push(p)
-        if (p.chance.happens(0.025)) {
-          postings.push(credit(door.state, p, day, `C${number}`, share(posting.items[0]!.amount, p.chance.whole(4, 18), 100), rates.get(p.currency)!, number))
-          owners.push(p)
-        }
-        p.nextInvoice = onBankWorkingDay(addDays(day, Math.max(2, Math.round(p.chance.around(p.every, p.every / 5) / SEASON[Number(day.slice(5, 7)) - 1]!))))
-        if (p.habit === 'insolvent' && day > '2026-07-15') p.nextInvoice = '2999-12-31'
       }
-      const written = await door.write(postings)
-      written.forEach((w, i) => {
-        const item = postings[i]!.items[0]!
-        if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate), date: day })
-        else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount })
-      })
-      return null
+      p.nextInvoice = onBankWorkingDay(addDays(day, Math.max(2, Math.round(p.chance.around(p.every, p.every / 5) / SEASON[Number(day.slice(5, 7)) - 1]!))))
+      if (p.habit === 'insolvent' && day > '2026-07-15') p.nextInvoice = '2999-12-31'
+    }
+    const written = await door.write(postings)
+    await door.write(paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)), by.cash)
+    written.forEach((w, i) => {
+      const item = postings[i]!.items[0]!
+      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate), date: day })
+      else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount })
     })
-  }
-  if (paying.length) {
-    const itemIds = paying.flatMap(p => [...p.invoices.filter(i => i.payOn <= day).map(i => i.id), ...p.credits.map(c => c.id)])
-    await throughDoor(database, { customerIds, itemIds, personId: by.cash }, async (door) => {
-      door.state.today = day
-      await door.write(paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)))
-      return null
-    })
-  }
+    return null
+  })
   return invoice
 }
 

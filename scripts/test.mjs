@@ -1,5 +1,5 @@
 // npm test: lint, types, unit and server tests, build, browser tests; the last line counts them all.
-import { spawnSync } from 'node:child_process'
+import { spawn } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -14,15 +14,30 @@ let failures = 0
 function stage(name, command, args, env = {}) {
   const started = Date.now()
   say(`\n== ${name}`)
-  const done = spawnSync(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } })
-  say(`== ${name}: ${done.status === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
-  return done.status === 0
+  const child = spawn(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } })
+  return new Promise((resolve) => {
+    child.once('exit', (code) => {
+      say(`== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
+      resolve(code === 0)
+    })
+  })
 }
 
-/** A check without a count of its own counts as one. */
+/** A check without a count of its own counts as one; it runs beside the next stage and says what it found at the end. */
 function check(name, command, args) {
-  if (stage(name, command, args)) passed++
-  else failures++
+  const started = Date.now()
+  const child = spawn(command, args, { cwd: root, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }, stdio: ['ignore', 'pipe', 'pipe'] })
+  let output = ''
+  child.stdout.on('data', (chunk) => { output += chunk })
+  child.stderr.on('data', (chunk) => { output += chunk })
+  return new Promise((resolve) => {
+    child.once('exit', (code) => {
+      say(`\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
+      if (code === 0) passed++
+      else failures++
+      resolve()
+    })
+  })
 }
 
 /** Counts of a runner that wrote its results as JSON; a run that failed without a failed test counts as one failure. */
@@ -33,22 +48,22 @@ function count(ok, file, read) {
   if ((!ok && counts.failed === 0) || counts.passed + counts.failed === 0) failures++
 }
 
-function main() {
+async function main() {
   checkNode()
   installDebian('mariadbd', ['mariadb-server'], say)
   if (!has('chromium')) installDebian('chromium', ['chromium'], say)
   installDebian('pdftotext', ['poppler-utils'], say)
   installPackages()
-  check('Lint', bin('eslint'), ['.', '--max-warnings', '0'])
-  check('Types', bin('nuxt'), ['typecheck'])
+  const checks = check('Lint', bin('eslint'), ['.', '--max-warnings', '0']).then(() => check('Types', bin('nuxt'), ['typecheck']))
   const jest = join(results, 'jest.json')
-  count(stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }))
+  count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }))
+  await checks
   say('\n== Build')
   try { build(); passed++ }
   catch (error) { failures++; console.error(error instanceof Trouble ? error.message : error) }
   if (!failures || process.env.CI) {
     const e2e = join(results, 'e2e.json')
-    count(stage('Browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON: e2e }), e2e, r => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected + (r.errors?.length ?? 0) }))
+    count(await stage('Browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON: e2e }), e2e, r => ({ passed: r.stats.expected + r.stats.flaky, failed: r.stats.unexpected + (r.errors?.length ?? 0) }))
   }
   else say('\nThe browser tests wait until the above is mended')
   rmSync(results, { recursive: true, force: true })
@@ -56,5 +71,4 @@ function main() {
   process.exitCode = failures || !passed ? 1 : 0
 }
 
-try { main() }
-catch (error) { failed(error) }
+main().catch(failed)

@@ -1,9 +1,11 @@
 <script setup lang="ts">
 import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { keyText, shownKeys } from '~/composables/keys'
+import { useFocusBack } from '~/composables/focus'
 import { useDesk } from '~/stores/desk'
 
 const desk = useDesk()
+useFocusBack(() => desk.keysShown)
 </script>
 
 <template>

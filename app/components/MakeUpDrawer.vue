@@ -3,12 +3,14 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AgingItems } from '~~/contract/aging'
+import { useFocusBack } from '~/composables/focus'
 import { useDesk } from '~/stores/desk'
 import { call, problemText } from '~/utils/api'
 import { dateText, kindText, plural } from '~/utils/format'
 
 /** The Make-up of a figure: the items it is made of, adding up to it. */
 const desk = useDesk()
+useFocusBack(() => desk.makeUp !== null)
 const answer = ref<AgingItems | null>(null)
 const items = ref<AgingItems['items']>([])
 const trouble = ref('')

@@ -3,12 +3,14 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { TieOut } from '~~/contract/books'
+import { useFocusBack } from '~/composables/focus'
 import { useDesk } from '~/stores/desk'
 import { call, problemText } from '~/utils/api'
 import { dateText } from '~/utils/format'
 
 /** The tie-out: open items beside the control account, by currency and in base. */
 const desk = useDesk()
+useFocusBack(() => desk.tieOut !== null)
 const answer = ref<TieOut | null>(null)
 const trouble = ref('')
 watch(() => desk.tieOut, async (asOf) => {

@@ -27,10 +27,14 @@ function onKey(event: KeyboardEvent): void {
       if ((key.key === 'Enter' || key.key === ' ') && event.target instanceof HTMLElement && event.target.matches('a, button, summary, [role="option"], [role="menuitem"], [role="radio"]')) continue
       if (document.querySelector('[role="dialog"]') && !key.inFields) continue
       event.preventDefault()
+      // Moving in a list leaves the button that had the focus: the next key is for the row.
+      if (key.key.startsWith('Arrow') && document.activeElement instanceof HTMLElement && document.activeElement.matches('a, button')) document.activeElement.blur()
       key.run(event)
       return
     }
   }
+  // Escape leaves a field, so that the keys of the screen work again.
+  if (event.key === 'Escape' && inField(event.target) && !document.querySelector('[role="dialog"]')) (event.target as HTMLElement).blur()
 }
 
 /** Registers the keys of a screen while it is shown; `?` lists them. */

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { Message } from '~~/contract/reminders'
 import { usePages } from '~/composables/pages'
+import { useFocusBack } from '~/composables/focus'
 import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
@@ -26,6 +27,7 @@ type Detail = Awaited<ReturnType<typeof readOne>>
 const readOne = (id: number) => call(contract.outbox.delivered, { params: { id } })
 const detail = ref<Detail | null>(null)
 const said = ref('')
+useFocusBack(() => detail.value !== null)
 async function show(row: Message): Promise<void> {
   try { detail.value = await readOne(row.id); said.value = '' }
   catch (error) { said.value = problemText(error) }

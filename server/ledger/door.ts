@@ -15,7 +15,8 @@ export class LedgerRefused extends Error {
 export interface Door {
   state: LedgerState
   tx: Transaction
-  write: (postings: readonly Posting[]) => Promise<Written[]>
+  /** `as`: the person the rows are written for, when not the one of the passage. */
+  write: (postings: readonly Posting[], as?: number) => Promise<Written[]>
 }
 
 export interface Passage extends Wanted {
@@ -58,7 +59,7 @@ export async function throughDoor<T>(database: Sequelize, passage: Passage, work
           if (first) return JSON.parse(first.result) as T
         }
         const state = await loadState(database, passage, tx)
-        const result = await work({ state, tx, write: postings => writePostings(database, tx, passage.personId, state, postings) })
+        const result = await work({ state, tx, write: (postings, as = passage.personId) => writePostings(database, tx, as, state, postings) })
         if (passage.idempotency) {
           await database.getQueryInterface().bulkInsert('idempotency', [{
             person_id: passage.personId, idempotency_key: passage.idempotency.key, request_hash: hash, result: JSON.stringify(result),

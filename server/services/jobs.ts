@@ -45,19 +45,19 @@ export async function followJob(database: Sequelize, id: number, tell: (job: Job
 class Cancelled extends Error {}
 
 /**
- * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for 20 s) is
+ * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for 10 s) is
  * taken again from the start: its transaction was rolled back, so nothing is there twice.
  */
 export async function runNextJob(database: Sequelize): Promise<boolean> {
   const job = await database.transaction(async (tx) => {
     const [row] = await select<{ id: number, kind: JobKind, params: string, upload: Buffer, person_id: number }>(database, `
       SELECT id, kind, params, upload, person_id FROM job
-      WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 20 SECOND) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`, {}, tx)
+      WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`, {}, tx)
     if (row) await database.query(`UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) WHERE id = :id`, { replacements: { id: row.id }, transaction: tx })
     return row
   })
   if (!job) return false
-  const beat = setInterval(() => { void database.query('UPDATE job SET heartbeat = UTC_TIMESTAMP(3) WHERE id = :id', { replacements: { id: job.id } }).catch(reportJobTrouble) }, 4000)
+  const beat = setInterval(() => { void database.query('UPDATE job SET heartbeat = UTC_TIMESTAMP(3) WHERE id = :id', { replacements: { id: job.id } }).catch(reportJobTrouble) }, 2000)
   const progress: Progress = async (step, done, total) => {
     await database.query('UPDATE job SET step = :step, done = :done, total = :total WHERE id = :id', { replacements: { id: job.id, step, done, total } })
     const [row] = await select<{ cancel: number }>(database, 'SELECT cancel FROM job WHERE id = :id', { id: job.id })

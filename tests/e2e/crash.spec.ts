@@ -61,6 +61,7 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   expect(answered).toBeGreaterThan(5)
 
   const third = await startApplication({ BILANCIO_DEMO: '0' }, data)
+  expect(third.output()).toContain('Bilancio is ready')
   const last = await signedIn(third, password)
   expect((await (await last.get('/api/receipts')).json() as { count: number }).count).toBeGreaterThanOrEqual(1 + answered)
   expect(verify(data).status).toBe(0)

@@ -19,6 +19,8 @@ test('from sign-in to the reminder letter in the mailbox, with the keyboard alon
     await expect(page.getByRole('option', { name: 'Import' })).toBeVisible()
     await press(page, 'Enter')
     await expect(page.getByRole('heading', { name: 'Import' })).toBeVisible()
+    await expect(page.getByRole('listbox')).toHaveCount(0)
+    await expect(page.locator('[data-test=jump]')).not.toBeFocused()
     await page.getByRole('button', { name: 'choose one' }).focus()
     const chooser = page.waitForEvent('filechooser')
     await press(page, 'Enter')

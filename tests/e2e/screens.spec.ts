@@ -73,6 +73,7 @@ test('sort, columns, keys, the Card, dark and light', async ({ page }) => {
   await page.locator('label', { hasText: '61–90' }).getByRole('checkbox').uncheck()
   await press(page, 'Escape')
   await expect(page.locator('th', { hasText: '61–90' })).toHaveCount(0)
+  await page.getByRole('heading', { name: 'Aging' }).click()
   const card = page.getByRole('complementary', { name: 'Card' })
   const first = await card.getByRole('heading').innerText()
   await press(page, 'ArrowDown')
