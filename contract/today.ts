@@ -16,7 +16,7 @@ export type History = z.infer<typeof history>
 export const settingsAnswer = z.object({
   company: z.string(), base: z.string(), today: z.string(), demo: z.boolean(), closedUntil: z.string().nullable(), bounds: z.array(z.int()), buckets: z.array(z.object({ label: z.string() })), overdueTarget: minor,
   chart: z.array(z.object({ number: z.string(), name: z.string(), type: z.string(), purpose: z.string().nullable() })),
-  series: z.array(z.object({ name: z.string(), prefix: z.string(), next: z.int() })),
+  series: z.array(z.object({ name: z.string(), prefix: z.string(), next: z.int() })), classes: z.array(z.object({ code: z.string(), name: z.string() })), currencies: z.array(z.string()), countries: z.array(z.string()),
 })
 export type SettingsAnswer = z.infer<typeof settingsAnswer>
 

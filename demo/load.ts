@@ -5,6 +5,7 @@ import { share } from '../core/money'
 import { int, select } from '../server/db/connection'
 import { writeSetting } from '../server/db/settings'
 import { posted, throughDoor } from '../server/ledger/door'
+import { intents, postIntent } from '../server/services/receipts'
 import { confirmRun, proposeRun } from '../server/services/reminders'
 import type { Actor } from '../server/services/scope'
 import { simulatedRates } from '../simulators/rates'
@@ -45,6 +46,7 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
     if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1)))) say(`${day.slice(0, 7)}: ${invoices} invoices`)
   }
   await writeSetting(database, by('supervisor').id, 'clock', DEMO_TODAY)
+  await returnedCheque(database, by('cash'))
   await addNotes(database, payers, by('controller').id)
 }
 
@@ -191,6 +193,12 @@ async function remind(database: Sequelize, day: IsoDate, actor: Actor): Promise<
   await writeSetting(database, actor.id, 'clock', day)
   const run = await proposeRun(database, actor, { asOf: day, policy: 'standard' })
   if (run.notices.length) await confirmRun(database, actor, run.id, { version: run.version, exclude: [] })
+}
+
+/** The last large cheque comes back unpaid: paid, then reversed. */
+async function returnedCheque(database: Sequelize, actor: Actor): Promise<void> {
+  const [row] = await select<{ id: number }>(database, `SELECT i.id FROM item i JOIN receipt_means m ON m.item_id = i.id WHERE m.means = 'cheque' AND i.posting_date < :today ORDER BY i.posting_date DESC, i.amount DESC LIMIT 1`, { today: DEMO_TODAY })
+  if (row) await postIntent(database, actor, await intents.reverse(database, row.id, { date: DEMO_TODAY, reason: 'Cheque returned unpaid by the bank' }))
 }
 
 const CALLS = [

@@ -2,7 +2,7 @@
 import { spawn } from 'node:child_process'
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { installDebian, portTaken, prepareFolder, startMariadb, Trouble } from './lib/mariadb.mjs'
+import { installDebian, portTaken, prepareFolder, startMariadb, stopOrphan, Trouble } from './lib/mariadb.mjs'
 import { build, checkNode, failed, installPackages, root, runTs, say } from './lib/project.mjs'
 
 const fresh = process.argv.includes('--fresh')
@@ -23,13 +23,14 @@ async function main() {
   if (unknown) throw new Trouble(`${unknown} is not an option: there is --fresh, which begins anew`)
   if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Trouble(`PORT=${process.env.PORT} is not a port: use 1 to 65535`)
   if (await portTaken(port)) throw new Trouble(`port ${port} is taken. Stop what uses it, or choose another: PORT=${port + 1} npm start`)
-  let secrets = prepareFolder(data)
   if (alreadyRunning()) throw new Trouble(`Bilancio is running on ${data} already (process ${readFileSync(running, 'utf8').trim()})`)
+  if (fresh && process.env.DATABASE_URL) throw new Trouble('--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself')
+  if (fresh) await stopOrphan(data)
+  const secrets = prepareFolder(data, fresh)
   const embedded = !process.env.DATABASE_URL
   if (embedded) installDebian('mariadbd', ['mariadb-server'], say)
   installPackages()
   const built = dev ? '' : build()
-  if (fresh && !embedded) throw new Trouble('--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself')
   writeFileSync(running, String(process.pid))
 
   let database
@@ -59,13 +60,7 @@ async function main() {
   try {
     if (embedded) {
       if (fresh) {
-        // An orphaned server of a crash would hold the files: start and stop it before they go.
-        if (existsSync(join(data, 'db/mysql'))) await (await startMariadb(data, secrets.database)).stop()
-        for (const part of ['db', 'mailbox', 'bilancio.json']) rmSync(join(data, part), { recursive: true, force: true })
-        rmSync(running, { force: true })
-        rmSync(join(data, 'mariadb.log'), { force: true })
-        secrets = prepareFolder(data)
-        writeFileSync(running, String(process.pid))
+        for (const part of ['db', 'mailbox', 'mariadb.log']) rmSync(join(data, part), { recursive: true, force: true })
       }
       database = await startMariadb(data, secrets.database)
       database.process.once('exit', () => { if (!stopping) { console.error(`the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`); stop(1).catch(failed) } })

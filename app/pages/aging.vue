@@ -62,15 +62,17 @@ const share = (i: number) => { const t = answer.value!.totals; const sum = t.amo
     <h1>Aging</h1>
     <span class="flex items-baseline gap-1.5"><label class="label" for="as-of">as of</label><DateField id="as-of" v-model="query.asOf" label="As of" :today="session.today" /></span>
     <span class="flex items-baseline gap-1.5"><label class="label" for="basis">by</label><select id="basis" v-model="query.basis" class="field"><option value="due">due date</option><option value="document">document date</option></select></span>
-    <span class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="query.currency" class="field"><option value="">{{ session.base }}, all items</option><option v-for="c in ['EUR', 'GBP', 'NOK', 'USD', 'JPY']" :key="c" :value="c">{{ c }} items only</option></select></span>
+    <span class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="query.currency" class="field"><option value="">{{ session.base }}, all items</option><option v-for="c in session.settings?.currencies ?? []" :key="c" :value="c">{{ c }} items only</option></select></span>
     <button v-if="answer" class="ml-auto" :class="answer.control.ties ? 'hint makes' : 'wrong'" data-test="ties" @click="desk.tieOut = query.asOf">{{ answer.control.ties ? 'ties to' : 'does not tie to' }} {{ answer.control.account }} {{ answer.control.name }}</button>
   </div>
   <div v-if="answer" class="grid gap-[2px] px-[18px] pb-2.5" :style="{ gridTemplateColumns: `repeat(${buckets.length}, minmax(0,1fr))` }">
     <button v-for="(b, i) in buckets" :key="b.label" class="border-t-[9px] pt-[5px] text-left" :style="{ borderColor: `var(--age-${i})` }" @click="makeUp(null, String(i))"><span class="label block !text-[11.5px]">{{ b.label }}</span><b class="makes text-[14.5px] font-semibold"><Figure :amount="answer.totals.amounts[i]!" :currency="currency" whole zero /></b><span class="hint ml-1.5 text-[11.5px]">{{ share(i) }} %</span></button>
   </div>
   <div class="filters">
-    <input ref="searchField" v-model="query.search" class="field w-[150px]" placeholder="Name or number" aria-label="Filter by name or number" data-test="filter" @keydown.escape="query.search = ''; searchField?.blur()" @keydown.enter="searchField?.blur()">
+    <input ref="searchField" v-model="query.search" class="field w-[120px]" placeholder="Name or number" aria-label="Filter by name or number" data-test="filter" @keydown.escape="query.search = ''; searchField?.blur()" @keydown.enter="searchField?.blur()">
     <span><label class="label" for="by">Rows </label><select id="by" v-model="query.by" class="field"><option v-for="g in GROUPINGS" :key="g" :value="g">{{ BY[g].toLowerCase() }}</option></select></span>
+    <span><label class="label" for="class">Class </label><select id="class" v-model="query.class" class="field w-[92px]"><option value="">any</option><option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">{{ k.name }}</option></select></span>
+    <span><label class="label" for="country">Country </label><select id="country" v-model="query.country" class="field"><option value="">any</option><option v-for="c in session.settings?.countries ?? []" :key="c" :value="c">{{ c }}</option></select></span>
     <label class="label flex items-center gap-1.5"><input v-model="query.net" type="checkbox" class="tick"> Set off credit</label>
     <span class="ml-auto flex gap-4">
       <Menu as="div" class="relative">

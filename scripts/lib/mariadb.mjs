@@ -71,8 +71,14 @@ async function stopPid(pid) {
   if (alive(pid)) throw new Trouble(`an earlier database server (process ${pid}) does not stop`)
 }
 
-/** Checks the data folder and reads or makes its secrets. Refuses a folder that is not ours. */
-export function prepareFolder(data) {
+/** Stops a server that a crash left running on this folder. */
+export async function stopOrphan(data) {
+  const orphan = runningPid(join(data, 'db'))
+  if (orphan) await stopPid(orphan)
+}
+
+/** Checks the data folder and reads or makes its secrets. Refuses a folder that is not ours; `anew` makes new secrets. */
+export function prepareFolder(data, anew = false) {
   try { mkdirSync(data, { recursive: true, mode: 0o700 }) }
   catch (error) { throw new Trouble(`the data folder ${data} cannot be made: ${error.message}`) }
   const mark = join(data, 'bilancio.json')
@@ -82,7 +88,7 @@ export function prepareFolder(data) {
   }
   const room = statfsSync(data)
   if (room.bavail * room.bsize < 300 * 1024 * 1024) throw new Trouble(`the disk of ${data} is full: 300 MB must be free`)
-  if (!existsSync(mark)) {
+  if (anew || !existsSync(mark)) {
     writeFileSync(mark, JSON.stringify({ database: randomBytes(24).toString('hex'), session: randomBytes(32).toString('hex') }), { mode: 0o600 })
   }
   try {

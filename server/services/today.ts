@@ -136,12 +136,15 @@ async function byAmount(database: Sequelize, q: string, own: string, salesId: nu
 
 export async function readSettingsAnswer(database: Sequelize): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
-  const [chart, series] = await Promise.all([
+  const [chart, series, classes, currencies, countries] = await Promise.all([
     select<SettingsAnswer['chart'][number]>(database, 'SELECT number, name, type, purpose FROM ledger_account ORDER BY number'),
     select<SettingsAnswer['series'][number]>(database, 'SELECT name, prefix, next FROM series ORDER BY name'),
+    select<{ code: string, name: string }>(database, 'SELECT code, name FROM customer_class ORDER BY name'),
+    select<{ currency: string }>(database, 'SELECT DISTINCT currency FROM account_total ORDER BY currency'),
+    select<{ country: string }>(database, 'SELECT DISTINCT country FROM customer ORDER BY country'),
   ])
   const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget } = settings
-  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, chart, series }
+  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
 }
 
 export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, closedUntil?: string | null }): Promise<SettingsAnswer> {

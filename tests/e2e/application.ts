@@ -10,7 +10,7 @@ const lib = () => import('../../scripts/lib/mariadb.mjs') as Promise<{ freePort:
 /** Runs `npm start` for real, on its own data folder and port. Waits until it is ready or has ended. */
 export async function startApplication(env: Record<string, string> = {}, data = mkdtempSync(join(tmpdir(), 'bilancio-e2e-'))): Promise<Application> {
   const port = Number(env.PORT ?? await (await lib()).freePort())
-  const child = spawn(process.execPath, ['scripts/start.mjs'], { env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data, PORT: String(port), ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child = spawn(process.execPath, ['scripts/start.mjs', ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : [])], { env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data, PORT: String(port), ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
   let output = ''
   const ended = new Promise<number | null>(resolve => child.once('exit', resolve))
   const ready = new Promise<void>((resolve) => {

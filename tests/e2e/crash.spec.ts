@@ -88,5 +88,9 @@ test('a taken port, a foreign folder, broken data: one clear line and a non-zero
   const unreadable = await startApplication({}, broken)
   expect(await unreadable.ended).toBe(1)
   expect(unreadable.output()).toMatch(/cannot be read/)
+  // What the message advises works.
+  const anew = await startApplication({ BILANCIO_DEMO: '0', BILANCIO_ARGS: '--fresh' }, broken)
+  expect(anew.output()).toContain('Bilancio is ready')
+  expect(await stopApplication(anew)).toBe(0)
   rmSync(broken, { recursive: true, force: true })
 })
