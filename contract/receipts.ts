@@ -8,7 +8,10 @@ export const receiptBody = z.object({
   customer: z.string().min(1, { error: 'name the customer' }).max(32), currency: currency.optional().describe("the customer's when left out"), date: isoDate,
   text: z.string().max(200).default(''),
   means: z.array(z.object({ means: z.enum(MEANS), amount, reference: z.string().max(80).default('') })).min(1, { error: 'a receipt needs a payment means' }).max(20),
-  allocations: z.array(z.object({ itemId: id, amount })).max(2000).default([]),
+  allocations: z.array(z.object({
+    itemId: id, amount, discount: z.int().min(0).default(0).describe('cash discount taken with this payment'), difference: z.int().min(0).default(0).describe('small difference written off; closes the item'),
+  })).max(2000).default([]),
+  lateDiscount: z.boolean().default(false).describe('grant a discount that is late; needs the ability `discount.authorise`'),
   onAccount: z.int().min(0, { error: 'what stays on account cannot be less than zero' }).default(0).describe('the rest that stays on account, said and never assumed'),
 })
 export type ReceiptBody = z.infer<typeof receiptBody>
@@ -34,7 +37,7 @@ export const receiptRow = z.object({
 })
 export const receiptDetail = receiptRow.extend({
   text: z.string(), meansLines: z.array(z.object({ means: z.string(), amount: minor, reference: z.string(), account: z.string(), accountName: z.string() })),
-  links: z.array(z.object({ allocationId: z.int(), itemId: z.int(), number: z.string(), kind: z.string(), dueDate: z.string(), amount: minor, effective: z.string(), by: z.string(), at: z.string(), undoes: z.int().nullable(), undone: z.boolean() })),
+  links: z.array(z.object({ allocationId: z.int(), itemId: z.int(), number: z.string(), kind: z.string(), dueDate: z.string(), amount: minor, effective: z.string(), by: z.string(), at: z.string(), undoes: z.int().nullable(), undone: z.boolean(), creditKind: z.string() })),
   reversal: z.object({ number: z.string(), date: z.string(), reason: z.string() }).nullable(), entries: z.array(z.int()),
 })
 export type ReceiptDetail = z.infer<typeof receiptDetail>

@@ -6,7 +6,7 @@ import { int, openDatabase, select } from '../server/db/connection'
 import { migrate } from '../server/db/migrate'
 import { seedBasics } from '../server/db/seed'
 import { writeSetting } from '../server/db/settings'
-import { openAsOfSql } from '../server/ledger/asOf'
+import { movesAsOfSql } from '../server/ledger/asOf'
 import { verifyLedger } from '../server/ledger/verify'
 import { readCard, readItems } from '../server/services/accounts'
 import { readAging } from '../server/services/aging'
@@ -81,7 +81,7 @@ const bucketSums = (asOf: string, open: string, due: string) => `SUM(IF(${due} >
 
 /** The best single statement we know for the first page: the same source of open amounts, grouped and joined once, no totals. */
 const agingStatement = (asOf: string) => `SELECT c.number, c.name, g.* FROM (
-  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')} FROM ${openAsOfSql(asOf, TODAY)} s GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
+  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')} FROM ${movesAsOfSql(asOf, TODAY)} s GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
 
 async function receipts(): Promise<void> {
   const open = await select<{ id: number, number: string, open: number }>(database, `SELECT o.item_id AS id, c.number, o.open FROM open_item o JOIN customer c ON c.id = o.customer_id ORDER BY o.item_id LIMIT 4000`)

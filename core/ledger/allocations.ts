@@ -1,4 +1,5 @@
 import type { IsoDate } from '../calendar'
+import { takeBackBorn } from './adjustments'
 import { baseLeaving, dateRefusals, decide, exchangeLines, refuse } from './rules'
 import type { Allocation, Decision, LedgerState, Refusal, StateItem } from './types'
 
@@ -92,6 +93,9 @@ export function undoRefusals(state: LedgerState, date: IsoDate, ids: readonly nu
     else if ([allocation.debitItemId, allocation.creditItemId].some(item => state.items.get(item)?.kind === 'reversal')) {
       refusals.push(refuse('unallocate.reversal', `${path}.${i}`, 'this link belongs to a reversal and stays', 'enter the receipt again instead'))
     }
+    else if (state.items.get(allocation.creditItemId)?.bornOfItemId != null) {
+      refusals.push(refuse('unallocate.born', `${path}.${i}`, `${state.items.get(allocation.creditItemId)!.number} came with a payment`, 'take back the payment\'s link, this goes with it'))
+    }
     else if (date < allocation.effective) {
       refusals.push(refuse('unallocate.date', 'date', `the allocation took effect on ${allocation.effective}`, `use ${allocation.effective} or later`))
     }
@@ -106,13 +110,15 @@ export function unallocate(state: LedgerState, intent: UnallocateIntent): Decisi
   if (!intent.allocationIds.length) refusals.push(refuse('allocation.some', 'allocationIds', 'nothing was chosen to undo', 'choose at least one link'))
   refusals.push(...undoRefusals(state, intent.date, intent.allocationIds, 'allocationIds'))
   return decide(refusals, () => {
-    const allocations = intent.allocationIds.map((id, i) => undo(state.allocations.get(id)!, intent.date, -1 - i))
+    const links = intent.allocationIds.map(id => state.allocations.get(id)!)
+    const allocations = links.map((a, i) => undo(a, intent.date, -1 - i))
+    const born = takeBackBorn(state, links, intent.date, intent.reason || 'Unallocated', -1, -1 - allocations.length)
+    const exchange = allocations.flatMap((a) => {
+      const item = state.items.get(a.debitItemId)!
+      return exchangeLines(state.chart, item.customerId, item.currency, a)
+    })
     return {
-      kind: 'unallocation', date: intent.date, text: intent.reason || 'Unallocated', items: [], allocations,
-      lines: allocations.flatMap((a) => {
-        const item = state.items.get(a.debitItemId)!
-        return exchangeLines(state.chart, item.customerId, item.currency, a)
-      }),
+      kind: 'unallocation', date: intent.date, text: intent.reason || 'Unallocated', items: born.items, allocations: [...allocations, ...born.allocations], lines: [...exchange, ...born.lines],
     }
   })
 }

@@ -59,7 +59,7 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
       id: firstKey - i, customerId: intent.customerId, kind: intent.kind, number: intent.number, series: intent.series, part: i + 1,
       currency: intent.currency, side, amount: part.amount, baseAmount: bases[i]!, tax: i ? 0 : intent.tax,
       documentDate: intent.documentDate, dueDate: part.dueDate, postingDate: intent.documentDate,
-      reversesItemId: null, discounts: i ? [] : intent.discounts, order: intent.order, text: intent.text, means: [],
+      reversesItemId: null, bornOfItemId: null, discounts: i ? [] : intent.discounts, order: intent.order, text: intent.text, means: [],
     }))
     const line = (purpose: Purpose, amount: number, baseAmount: number, item: number): Line =>
       ({ account: state.chart[purpose], currency: intent.currency, amount: sign * amount, baseAmount: sign * baseAmount, customerId: intent.customerId, item, allocation: null })

@@ -1,5 +1,6 @@
 import type { IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
+import { adjustmentRefusals, postAdjustment, takeBackBorn } from './adjustments'
 import { planPairs, undo, undoRefusals } from './allocations'
 import { amountRefusals, dateRefusals, decide, exchangeLines, refuse } from './rules'
 import type { Decision, LedgerState, Line, Means, NewItem, Purpose, StateItem } from './types'
@@ -13,7 +14,10 @@ export interface ReceiptIntent {
   date: IsoDate
   text: string
   means: { means: Means, amount: number, reference: string }[]
-  allocations: { itemId: number, amount: number }[]
+  /** With each payment, the discount taken and the small difference written off. */
+  allocations: { itemId: number, amount: number, discount?: number, difference?: number }[]
+  /** Somebody with authority grants a discount that is late. */
+  lateDiscount?: boolean
   /** The rest that the user wants on account: said, never assumed. */
   onAccount: number
   rate: string
@@ -40,25 +44,47 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   const receipt: StateItem = {
     id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit',
     amount, baseAmount: base, documentDate: intent.date, dueDate: intent.date, postingDate: intent.date,
-    reversesItemId: null, open: amount, baseOpen: base, reversed: false,
+    reversesItemId: null, bornOfItemId: null, tax: 0, discounts: [], open: amount, baseOpen: base, reversed: false,
   }
+  const working = new Map([...state.items, [RECEIPT, receipt]])
   const plan = planPairs(
-    new Map([...state.items, [RECEIPT, receipt]]), intent.date,
+    working, intent.date,
     intent.allocations.map(a => ({ debitItemId: a.itemId, creditItemId: RECEIPT, amount: a.amount })), -1,
   )
-  return decide(plan.refusals, () => {
+  const adjustments: ReturnType<typeof postAdjustment>[] = []
+  const refused = [...plan.refusals]
+  if (!refused.length) {
+    intent.allocations.forEach((a, i) => {
+      const item = state.items.get(a.itemId)!
+      for (const kind of ['discount', 'difference'] as const) {
+        const adjustment = { kind, amount: a[kind] ?? 0 }
+        if (adjustment.amount === 0) continue
+        const left = working.get(a.itemId)!
+        const why = adjustmentRefusals(state, item, left, adjustment, intent.date, a.amount, intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
+        refused.push(...why)
+        if (why.length) continue
+        const made = postAdjustment(state, left, item, adjustment, intent.date, RECEIPT, RECEIPT - 1 - adjustments.length, -1 - plan.allocations.length - adjustments.length)
+        working.set(a.itemId, { ...left, open: left.open - adjustment.amount, baseOpen: left.baseOpen - made.allocation.debitBase })
+        adjustments.push(made)
+      }
+    })
+  }
+  return decide(refused, () => {
     const bases = split(base, intent.means.map(m => m.amount))
     const means = intent.means.map(m => ({ ...m, account: state.chart[RESTS_IN[m.means]] }))
     const item: NewItem = {
       id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit', amount, baseAmount: base,
-      documentDate: intent.date, dueDate: intent.date, postingDate: intent.date, reversesItemId: null,
+      documentDate: intent.date, dueDate: intent.date, postingDate: intent.date, reversesItemId: null, bornOfItemId: null,
       series: 'receipt', tax: 0, discounts: [], order: '', text: intent.text, means,
     }
     const line = { currency: intent.currency, customerId: intent.customerId, item: RECEIPT, allocation: null }
     const lines: Line[] = means.map((m, i) => ({ ...line, account: m.account, amount: m.amount, baseAmount: bases[i]! }))
     lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
     for (const a of plan.allocations) lines.push(...exchangeLines(state.chart, intent.customerId, intent.currency, a))
-    return { kind: 'receipt', date: intent.date, text: intent.text || 'Receipt', items: [item], allocations: plan.allocations, lines }
+    for (const a of adjustments) lines.push(...a.lines)
+    return {
+      kind: 'receipt', date: intent.date, text: intent.text || 'Receipt', items: [item, ...adjustments.map(a => a.item)], allocations: [...plan.allocations, ...adjustments.map(a => a.allocation)], lines,
+    }
   })
 }
 
@@ -75,6 +101,7 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
   const item = state.items.get(intent.itemId)
   if (!item) return { ok: false, refusals: [refuse('reverse.known', 'itemId', 'there is no such item', 'choose one from the account')] }
   const refusals = dateRefusals(state, intent.date, 'date')
+  if (item.bornOfItemId !== null) refusals.push(refuse('reverse.born', 'itemId', `${item.number} came with a receipt`, 'take back the link of the receipt, this goes with it'))
   if (item.kind === 'reversal') refusals.push(refuse('reverse.reversal', 'itemId', 'a reversal cannot be reversed', 'post the item again'))
   if (item.reversed) refusals.push(refuse('reverse.once', 'itemId', `${item.number} was reversed before`, 'see its history on the account'))
   if (intent.date < item.postingDate) refusals.push(refuse('reverse.date', 'date', `${item.number} is dated ${item.postingDate}`, `use ${item.postingDate} or later`))
@@ -88,18 +115,20 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
     const reversal: NewItem = {
       id: RECEIPT, customerId: item.customerId, kind: 'reversal', number: '', series: 'reversal', part: 1, currency: item.currency, side,
       amount: item.amount, baseAmount: item.baseAmount, documentDate: intent.date, dueDate: intent.date, postingDate: intent.date,
-      reversesItemId: item.id, tax: 0, discounts: [], order: '', text: intent.reason.trim(), means: [],
+      reversesItemId: item.id, bornOfItemId: null, tax: 0, discounts: [], order: '', text: intent.reason.trim(), means: [],
     }
     const [debitItemId, creditItemId] = side === 'debit' ? [RECEIPT, item.id] : [item.id, RECEIPT]
     const closing = {
       id: -1 - undone.length, debitItemId, creditItemId, amount: item.amount,
       debitBase: item.baseAmount, creditBase: item.baseAmount, effective: intent.date, undoesId: null,
     }
+    const born = takeBackBorn(state, live, intent.date, intent.reason.trim(), RECEIPT - 1, closing.id - 1)
     return {
-      kind: 'reversal', date: intent.date, text: intent.reason.trim(), items: [reversal], allocations: [...undone, closing],
+      kind: 'reversal', date: intent.date, text: intent.reason.trim(), items: [reversal, ...born.items], allocations: [...undone, closing, ...born.allocations],
       lines: [
         ...intent.lines.map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: RECEIPT, allocation: null })),
         ...undone.flatMap(a => exchangeLines(state.chart, item.customerId, item.currency, a)),
+        ...born.lines,
       ],
     }
   })

@@ -5,7 +5,7 @@ import type { Allocation, Chart, LedgerState, Line, Posting, StateItem } from '.
 export interface Books { state: LedgerState, lines: Line[] }
 
 export function emptyBooks(base: string, today: IsoDate, chart: Chart): Books {
-  return { state: { base, today, closedUntil: null, chart, items: new Map(), allocations: new Map() }, lines: [] }
+  return { state: { base, today, closedUntil: null, chart, items: new Map(), allocations: new Map(), lines: new Map(), policy: { discountGraceDays: 0, partPayments: 'lose', tolerance: 500 } }, lines: [] }
 }
 
 /** Applies a posting in memory as the database would: keys become ids, open amounts follow. Returns the ids by key. */
@@ -17,7 +17,7 @@ export function applyPosting(books: Books, posting: Posting): { items: Map<numbe
     const id = state.items.size + 1
     items.set(item.id, id)
     state.items.set(id, {
-      ...item, id, number: item.number || `${item.series}-${id}`, open: item.amount, baseOpen: item.baseAmount, reversed: false,
+      ...item, id, number: item.number || `${item.series}-${id}`, bornOfItemId: item.bornOfItemId === null ? null : items.get(item.bornOfItemId) ?? item.bornOfItemId, open: item.amount, baseOpen: item.baseAmount, reversed: false,
     })
     if (item.reversesItemId !== null) state.items.get(item.reversesItemId)!.reversed = true
   }
@@ -31,11 +31,13 @@ export function applyPosting(books: Books, posting: Posting): { items: Map<numbe
     takeDown(state.items.get(real.creditItemId)!, real.amount, real.creditBase)
   }
   for (const line of posting.lines) {
-    books.lines.push({
+    const real = {
       ...line,
       item: line.item === null ? null : items.get(line.item) ?? line.item,
       allocation: line.allocation === null ? null : allocations.get(line.allocation) ?? line.allocation,
-    })
+    }
+    books.lines.push(real)
+    if (real.item !== null && real.allocation === null) state.lines.set(real.item, [...(state.lines.get(real.item) ?? []), real])
   }
   return { items, allocations }
 }

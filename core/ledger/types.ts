@@ -2,12 +2,14 @@ import type { IsoDate } from '../calendar'
 
 export type Side = 'debit' | 'credit'
 export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
-export type ItemKind = DocumentKind | 'fee' | 'receipt' | 'reversal'
+/** Credits born from a payment's link: they go back with it. */
+export type AdjustmentKind = 'discount' | 'difference'
+export type ItemKind = DocumentKind | 'fee' | 'receipt' | 'reversal' | AdjustmentKind
 export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
 
 /** What an account of the chart is for; the chart itself is data. */
 export type Purpose =
-  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'exchange'
+  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'exchange' | 'discount' | 'difference'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */
@@ -27,6 +29,11 @@ export interface Item {
   postingDate: IsoDate
   /** For a reversal, the item it takes back. */
   reversesItemId: number | null
+  /** For a discount or small difference, the receipt whose link it came with. */
+  bornOfItemId: number | null
+  /** Tax contained in the amount, and the cash discount offered. */
+  tax: number
+  discounts: { date: IsoDate, amount: number }[]
 }
 
 /** An item with what is open of it now. */
@@ -56,6 +63,19 @@ export interface LedgerState {
   chart: Chart
   items: Map<number, StateItem>
   allocations: Map<number, StateAllocation>
+  /** The journal lines of items that may have to be mirrored. */
+  lines: Map<number, Line[]>
+  policy: ReceiptPolicy
+}
+
+/** House rules for receipts, from Setup. */
+export interface ReceiptPolicy {
+  /** Days after the discount date on which it is still granted. */
+  discountGraceDays: number
+  /** A part payment loses the discount, or earns its share of it. */
+  partPayments: 'lose' | 'pro-rata'
+  /** Largest small difference that may be written off, base minor units. */
+  tolerance: number
 }
 
 /** A journal line: debit positive, credit negative, in document currency and in base. `item`/`allocation` point at the cause. */
@@ -74,8 +94,6 @@ export interface NewItem extends Omit<Item, 'number'> {
   /** Empty when the number comes from `series`. */
   number: string
   series: string | null
-  tax: number
-  discounts: { date: IsoDate, amount: number }[]
   order: string
   text: string
   means: { means: Means, amount: number, reference: string, account: string }[]

@@ -8,6 +8,7 @@ export const ABILITIES = {
   'import': 'import customers and documents',
   'receipts.post': 'enter and allocate receipts',
   'receipts.correct': 'unallocate and reverse receipts',
+  'discount.authorise': 'grant a late cash discount',
   'reminders.run': 'prepare, confirm and pause reminders',
   'notes.write': 'write notes on accounts',
   'policy.edit': 'change reminder policies and settings',
@@ -19,11 +20,11 @@ export type Ability = keyof typeof ABILITIES
 const TABLE: Record<Role, readonly Ability[]> = {
   controller: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'reminders.run', 'notes.write', 'clock.advance'],
   cash: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write', 'clock.advance'],
-  supervisor: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'reminders.run', 'notes.write', 'policy.edit', 'clock.advance'],
+  supervisor: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'discount.authorise', 'reminders.run', 'notes.write', 'policy.edit', 'clock.advance'],
   treasurer: ['read', 'books.read', 'clock.advance'],
   sales: ['read', 'notes.write'],
   auditor: ['read', 'books.read'],
-  administrator: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'reminders.run', 'notes.write', 'policy.edit', 'people.edit', 'clock.advance'],
+  administrator: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'discount.authorise', 'reminders.run', 'notes.write', 'policy.edit', 'people.edit', 'clock.advance'],
 }
 
 export function can(role: Role, ability: Ability): boolean {

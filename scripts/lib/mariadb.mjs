@@ -128,7 +128,7 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
   const child = spawn('mariadbd', [
     '--no-defaults', `--datadir=${folder}`, `--socket=${socket}`, '--bind-address=127.0.0.1', `--port=${port}`, `--pid-file=${join(folder, 'mariadbd.pid')}`,
     `--log-error=${log}`, `--init-file=${init}`, '--skip-name-resolve', '--skip-log-bin', '--character-set-server=utf8mb4', '--collation-server=utf8mb4_unicode_ci',
-    '--innodb-buffer-pool-size=1G', '--innodb-log-file-size=512M', '--max-allowed-packet=160M', '--innodb-flush-log-at-trx-commit=1', '--transaction-isolation=READ-COMMITTED',
+    '--innodb-buffer-pool-size=1G', '--innodb-log-file-size=512M', '--max-allowed-packet=160M', '--tmp-table-size=512M', '--max-heap-table-size=512M', '--sort-buffer-size=32M', '--join-buffer-size=8M', '--innodb-flush-log-at-trx-commit=1', '--transaction-isolation=READ-COMMITTED',
     '--default-time-zone=+00:00', ...user, ...args,
   ], { stdio: 'ignore', detached: true })
   let ended = null

@@ -2,8 +2,9 @@ import type { Sequelize } from 'sequelize'
 import { SequelizeStorage, Umzug } from 'umzug'
 import * as ledger from './migrations/0001-ledger'
 import * as reminders from './migrations/0002-reminders'
+import * as adjustments from './migrations/0003-adjustments'
 
-const migrations = [ledger, reminders]
+const migrations = [ledger, reminders, adjustments]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Sequelize): Promise<string[]> {

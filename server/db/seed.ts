@@ -4,9 +4,9 @@ import { int, select } from './connection'
 /** Chart of accounts a new company starts with. Numbers are ours; the types are those of double entry. */
 const CHART = [
   ['1100', 'Trade receivables', 'asset', 'receivables'], ['1200', 'Bank', 'asset', 'bank'], ['1210', 'Receipts on hand', 'asset', 'on-hand'], ['1220', 'Receipts in clearing', 'asset', 'clearing'],
-  ['2200', 'Sales tax', 'liability', 'tax'], ['4000', 'Revenue', 'income', 'revenue'], ['4810', 'Reminder fees', 'income', 'reminder-fees'], ['6900', 'Exchange differences', 'expense', 'exchange'],
+  ['2200', 'Sales tax', 'liability', 'tax'], ['4000', 'Revenue', 'income', 'revenue'], ['4700', 'Cash discounts allowed', 'income', 'discount'], ['4810', 'Reminder fees', 'income', 'reminder-fees'], ['6800', 'Small differences', 'expense', 'difference'], ['6900', 'Exchange differences', 'expense', 'exchange'],
 ]
-const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5]] as const
+const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5], ['adjustment', 'A-', 6]] as const
 
 const text = (subject: string, ...body: string[]) => ({ subject, body: body.join('\n\n') })
 const byLevel = [
@@ -36,14 +36,13 @@ const byLevel = [
   },
 ]
 
-/** What every database starts with: chart, number series, the standard reminder policy. Does nothing when it is there. */
+/** What every database needs: chart, number series, the standard reminder policy. Adds what a newer version brought, changes nothing that is there. */
 export async function seedBasics(database: Sequelize): Promise<void> {
-  const [there] = await select(database, 'SELECT COUNT(*) AS n FROM ledger_account')
-  if (int(there!.n)) return
+  const [there] = await select(database, 'SELECT COUNT(*) AS n FROM reminder_policy')
   await database.transaction(async (transaction) => {
     const query = database.getQueryInterface()
-    await query.bulkInsert('ledger_account', CHART.map(([number, name, type, purpose]) => ({ number, name, type, purpose })), { transaction })
-    await query.bulkInsert('series', SERIES.map(([name, prefix, width]) => ({ name, prefix, next: 1, width })), { transaction })
-    await query.bulkInsert('reminder_policy', [{ code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) }], { transaction })
+    await query.bulkInsert('ledger_account', CHART.map(([number, name, type, purpose]) => ({ number, name, type, purpose })), { transaction, ignoreDuplicates: true } as object)
+    await query.bulkInsert('series', SERIES.map(([name, prefix, width]) => ({ name, prefix, next: 1, width })), { transaction, ignoreDuplicates: true } as object)
+    if (!int(there!.n)) await query.bulkInsert('reminder_policy', [{ code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) }], { transaction })
   })
 }

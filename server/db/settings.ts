@@ -1,7 +1,10 @@
 import type { Sequelize, Transaction } from 'sequelize'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import type { IsoDate } from '../../core/calendar'
+import type { ReceiptPolicy } from '../../core/ledger'
 import { select } from './connection'
+
+const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
 
 export interface Settings {
   company: string
@@ -14,6 +17,8 @@ export interface Settings {
   buckets: Bucket[]
   /** Overdue balance the team aims to stay under, base minor units. */
   overdueTarget: number
+  /** House rules for receipts. */
+  receiptPolicy: ReceiptPolicy
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
@@ -32,6 +37,7 @@ export async function readSettings(database: Sequelize, tx?: Transaction): Promi
     closedUntil: (value.get('closedUntil') as IsoDate | undefined) ?? null,
     bounds,
     buckets: bucketsOf(bounds),
+    receiptPolicy: { ...RECEIPT_POLICY, ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined) },
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,

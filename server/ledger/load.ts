@@ -11,10 +11,11 @@ export interface Wanted {
   linksOf?: number[]
 }
 
-type ItemRow = Item & { open: number, baseOpen: number, reversed: number }
+type ItemRow = Omit<Item, 'discounts'> & { open: number, baseOpen: number, reversed: number, d1: string | null, a1: number | null, d2: string | null, a2: number | null }
 
 const ITEM = `i.id, i.customer_id AS customerId, i.kind, i.number, i.part, i.currency, i.side, i.amount, i.base_amount AS baseAmount,
-  i.document_date AS documentDate, i.due_date AS dueDate, i.posting_date AS postingDate, i.reverses_item_id AS reversesItemId`
+  i.document_date AS documentDate, i.due_date AS dueDate, i.posting_date AS postingDate, i.reverses_item_id AS reversesItemId, i.born_of_item_id AS bornOfItemId, i.tax,
+  i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2`
 
 const ALLOCATION = `a.id, a.debit_item_id AS debitItemId, a.credit_item_id AS creditItemId, a.amount, a.debit_base AS debitBase, a.credit_base AS creditBase,
   a.effective, a.undoes_id AS undoesId, EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id) AS undone`
@@ -26,7 +27,7 @@ export async function loadItems(database: Sequelize, ids: readonly number[], tx?
       SELECT ${ITEM}, COALESCE(ABS(o.open), 0) AS open, COALESCE(ABS(o.base_open), 0) AS baseOpen,
         EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed
       FROM item i LEFT JOIN open_item o ON o.item_id = i.id WHERE i.id IN (:ids)`, { ids: ids.slice(at, at + 5000) }, tx)
-    items.push(...rows.map(r => ({ ...r, open: int(r.open), baseOpen: int(r.baseOpen), reversed: Boolean(r.reversed) })))
+    items.push(...rows.map(({ d1, a1, d2, a2, ...r }) => ({ ...r, discounts: [{ date: d1, amount: a1 }, { date: d2, amount: a2 }].filter((d): d is { date: string, amount: number } => d.date !== null && d.amount !== null), open: int(r.open), baseOpen: int(r.baseOpen), reversed: Boolean(r.reversed) })))
   }
   return items
 }
@@ -54,14 +55,20 @@ export async function loadState(database: Sequelize, wanted: Wanted, tx?: Transa
   const settings = await readSettings(database, tx)
   const linked = await loadAllocations(database, 'a.debit_item_id IN (:ids) OR a.credit_item_id IN (:ids)', wanted.linksOf ?? [], tx)
   const named = await loadAllocations(database, 'a.id IN (:ids)', wanted.allocationIds ?? [], tx)
-  const allocations = [...linked, ...named]
+  const direct = [...linked, ...named]
+  // What was born of the receipts concerned may have to go back with their links.
+  const born = direct.length ? await select<{ id: number }>(database, 'SELECT id FROM item WHERE born_of_item_id IN (:ids)', { ids: direct.map(a => a.creditItemId) }, tx) : []
+  const ownLinks = await loadAllocations(database, 'a.credit_item_id IN (:ids)', born.map(b => b.id), tx)
+  const lines = new Map<number, Line[]>()
+  for (const { id } of born) lines.set(id, await loadLines(database, id, tx))
+  const allocations = [...direct, ...ownLinks]
   const ids = new Set([...(wanted.itemIds ?? []), ...(wanted.linksOf ?? []), ...allocations.flatMap(a => [a.debitItemId, a.creditItemId])])
   const items = await loadItems(database, [...ids], tx)
   const customers = new Set(wanted.customerIds)
   // What belongs to other accounts stays out of sight: the core then refuses it as unknown.
   const own = new Map(items.filter(i => customers.has(i.customerId)).map(i => [i.id, i]))
   return {
-    base: settings.base, today: settings.today, closedUntil: settings.closedUntil, chart: await loadChart(database, tx), items: own,
+    base: settings.base, lines, policy: settings.receiptPolicy, today: settings.today, closedUntil: settings.closedUntil, chart: await loadChart(database, tx), items: own,
     allocations: new Map(allocations.filter(a => own.has(a.debitItemId) && own.has(a.creditItemId)).map(a => [a.id, a])),
   }
 }

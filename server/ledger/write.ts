@@ -52,21 +52,36 @@ export async function writePostings(database: Sequelize, tx: Transaction, person
     const from = numbers.get(item.series)!
     return from.take(from.at++)
   })
-  const itemIds = await insert(database, tx, 'item', newItems.map(({ item, p }, i) => ({
-    customer_id: item.customerId, entry_id: entryIds[p], kind: item.kind, register: registerOf(item.kind), number: itemNumbers[i], part: item.part, currency: item.currency,
-    side: item.side, amount: item.amount, base_amount: item.baseAmount, tax: item.tax, document_date: item.documentDate, due_date: item.dueDate, posting_date: item.postingDate,
-    discount_date: item.discounts[0]?.date ?? null, discount_amount: item.discounts[0]?.amount ?? null,
-    discount2_date: item.discounts[1]?.date ?? null, discount2_amount: item.discounts[1]?.amount ?? null,
-    order_ref: item.order, text: item.text.slice(0, 200), reverses_item_id: item.reversesItemId, person_id: personId,
-  })), step)
   const itemKeys = postings.map(() => new Map<number, number>())
+  const originOf = (i: number) => {
+    const { item, p } = newItems[i]!
+    return item.bornOfItemId !== null && item.bornOfItemId < 0 ? itemKeys[p]!.get(item.bornOfItemId)! : item.bornOfItemId
+  }
+  const itemIds: number[] = []
+  // Items born of another of this batch come after it, when its id is known.
+  const isLater = (i: number) => (newItems[i]!.item.bornOfItemId ?? 0) < 0
+  for (const pass of [[...newItems.keys()].filter(i => !isLater(i)), [...newItems.keys()].filter(isLater)]) {
+    const ids = await insert(database, tx, 'item', pass.map((i) => {
+      const { item, p } = newItems[i]!
+      return {
+        customer_id: item.customerId, entry_id: entryIds[p], kind: item.kind, register: registerOf(item.kind), number: itemNumbers[i], part: item.part, currency: item.currency,
+        side: item.side, amount: item.amount, base_amount: item.baseAmount, tax: item.tax, document_date: item.documentDate, due_date: item.dueDate, posting_date: item.postingDate,
+        discount_date: item.discounts[0]?.date ?? null, discount_amount: item.discounts[0]?.amount ?? null,
+        discount2_date: item.discounts[1]?.date ?? null, discount2_amount: item.discounts[1]?.amount ?? null,
+        order_ref: item.order, text: item.text.slice(0, 200), reverses_item_id: item.reversesItemId, born_of_item_id: originOf(i), person_id: personId,
+      }
+    }), step)
+    pass.forEach((i, n) => {
+      itemIds[i] = ids[n]!
+      itemKeys[newItems[i]!.p]!.set(newItems[i]!.item.id, ids[n]!)
+    })
+  }
   const touched = new Map<number, StateItem>()
   const before = new Map<number, { open: number, baseOpen: number }>()
   newItems.forEach(({ item, p }, i) => {
     const id = itemIds[i]!
-    itemKeys[p]!.set(item.id, id)
     written[p]!.items.push({ id, number: itemNumbers[i]! })
-    const real = { ...item, id, number: itemNumbers[i]!, open: item.amount, baseOpen: item.baseAmount, reversed: false }
+    const real = { ...item, id, bornOfItemId: originOf(i), number: itemNumbers[i]!, open: item.amount, baseOpen: item.baseAmount, reversed: false }
     state.items.set(id, real)
     touched.set(id, real)
     before.set(id, { open: 0, baseOpen: 0 })

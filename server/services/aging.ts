@@ -6,8 +6,8 @@ import type { z } from 'zod'
 import type { agingItemsQuery, agingQuery } from '../../contract/aging'
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings, type Settings } from '../db/settings'
-import { openAsOfSql } from '../ledger/asOf'
-import { controlBalance } from './books'
+import { movesAsOfSql, openAsOfSql } from '../ledger/asOf'
+import { controlAccount, ledgerBalance } from './books'
 import { cut, decodeCursor, like, sortOf } from './paging'
 import type { Scope } from './scope'
 
@@ -17,22 +17,30 @@ const GROUP: Record<AgingQuery['by'], { key: string, name: string, join: string 
   class: { key: 'c.class', name: 'c.class', join: '' },
   controller: { key: `COALESCE(p.email, '')`, name: `COALESCE(p.name, 'nobody')`, join: 'LEFT JOIN person p ON p.id = c.controller_id' },
   sales: { key: `COALESCE(p.email, '')`, name: `COALESCE(p.name, 'nobody')`, join: 'LEFT JOIN person p ON p.id = c.sales_id' },
-  currency: { key: 's.currency', name: 's.currency', join: '' },
+  currency: { key: 'a.currency', name: 'a.currency', join: '' },
   country: { key: 'c.country', name: 'c.country', join: '' },
 }
 
 type Filters = Pick<AgingQuery, 'currency' | 'search' | 'class' | 'controller' | 'country'>
 
-function whereOf(filters: Filters, scope: Scope, values: Replacements): string {
-  const where = ['1 = 1']
+/** Conditions on the customer; empty when all are wanted. */
+function customerWhere(filters: Filters, scope: Scope, values: Replacements): string[] {
+  const where: string[] = []
   if (scope.salesId) { where.push('c.sales_id = :salesId'); values.salesId = scope.salesId }
-  if (filters.currency) { where.push('s.currency = :currency'); values.currency = filters.currency }
   if (filters.search) { where.push('(c.name LIKE :search OR c.number LIKE :search)'); values.search = like(filters.search) }
   if (filters.class) { where.push('c.class = :class'); values.class = filters.class }
   if (filters.country) { where.push('c.country = :country'); values.country = filters.country }
   if (filters.controller) { where.push('c.controller_id = (SELECT id FROM person WHERE email = :controller)'); values.controller = filters.controller }
-  return where.join(' AND ')
+  return where
 }
+
+function itemWhere(filters: Filters, values: Replacements): string[] {
+  if (!filters.currency) return []
+  values.currency = filters.currency
+  return ['s.currency = :currency']
+}
+
+const whereAll = (conditions: string[]) => (conditions.length ? `WHERE ${conditions.join(' AND ')}` : '')
 
 /** Condition for an item's age to fall in a bucket, as bounds on its date. */
 function bucketSql(bucket: Bucket, date: string, asOf: IsoDate): string {
@@ -47,9 +55,11 @@ interface Figures { b0: unknown, b1: unknown, b2: unknown, b3: unknown, b4: unkn
 function sums(settings: Settings, q: Pick<AgingQuery, 'currency' | 'basis'>, asOf: IsoDate): string {
   const open = q.currency ? 's.open' : 's.base_open'
   const date = q.basis === 'due' ? 's.due_date' : 's.document_date'
-  const columns = settings.buckets.map((b, i) => `SUM(IF(s.open > 0 AND ${bucketSql(b, date, asOf)}, ${open}, 0)) AS b${i}`)
-  return `${columns.join(', ')}, SUM(IF(s.open < 0, ${open}, 0)) AS onAccount, SUM(${open}) AS total`
+  const columns = settings.buckets.map((b, i) => `SUM(IF(s.debit AND ${bucketSql(b, date, asOf)}, ${open}, 0)) AS b${i}`)
+  return `${columns.join(', ')}, SUM(IF(s.debit, 0, ${open})) AS onAccount, SUM(${open}) AS total, MIN(IF(s.debit, ${date}, NULL)) AS oldest`
 }
+
+const sumsAgain = (n: number) => `${Array.from({ length: n }, (_, i) => `SUM(a.b${i}) AS b${i}`).join(', ')}, SUM(a.onAccount) AS onAccount, SUM(a.total) AS total, MIN(a.oldest) AS oldest`
 
 function figures(row: Figures, n: number): { amounts: number[], onAccount: number, total: number } {
   const amounts = Array.from({ length: n }, (_, i) => int(row[`b${i}` as keyof Figures]))
@@ -73,9 +83,17 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
   const n = settings.buckets.length
   const values: Replacements = { asOf }
   const group = GROUP[q.by]
-  const from = `FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id ${group.join} WHERE ${whereOf(q, scope, values)}`
-  const grouped = `SELECT ${group.key} AS number, ${group.name} AS name, ${sums(settings, q, asOf)},
-    MIN(IF(s.open > 0, ${q.basis === 'due' ? 's.due_date' : 's.document_date'}, NULL)) AS oldest ${from} GROUP BY ${group.key}, ${group.name} HAVING COUNT(*) > 0`
+  const onCustomer = customerWhere(q, scope, values)
+  // Summed by customer first, along the index; names and groups are joined to the few sums.
+  const byCurrency = q.by === 'currency' ? ', s.currency' : ''
+  // Who is the longest overdue is a question to the items; all else is a sum.
+  const source = q.sort.endsWith('oldest') ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(asOf, settings.today)} o)` : movesAsOfSql(asOf, settings.today)
+  const balances = `SELECT s.customer_id${byCurrency}, ${sums(settings, q, asOf)} FROM ${source} s ${whereAll(itemWhere(q, values))} GROUP BY s.customer_id${byCurrency}
+    HAVING onAccount <> 0 OR ${settings.buckets.map((_, i) => `b${i} <> 0`).join(' OR ')}`
+  const joined = `FROM (${balances}) a JOIN customer c ON c.id = a.customer_id ${group.join} ${whereAll(onCustomer)}`
+  const grouped = q.by === 'customer'
+    ? `SELECT c.number, c.name, ${Array.from({ length: n }, (_, i) => `a.b${i}`).join(', ')}, a.onAccount, a.total, a.oldest ${joined}`
+    : `SELECT ${group.key} AS number, ${group.name} AS name, ${sumsAgain(n)} ${joined} GROUP BY ${group.key}, ${group.name}`
   const late = Array.from({ length: n - 1 }, (_, i) => `g.b${i + 1}`).join(' + ')
   const { column, descending } = sortOf(q.sort, {
     name: 'g.name', total: 'g.total', onAccount: 'g.onAccount', overdue: `(${late})`, oldest: `COALESCE(DATEDIFF(:asOf, g.oldest), -99999)`,
@@ -90,9 +108,13 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
       `SELECT g.*, ${column} AS sortValue FROM (${grouped}) g ${after} ORDER BY ${column} ${order}, g.number ASC LIMIT ${q.limit + 1}`, values),
     select<Figures & { count: unknown }>(database, q.net
       ? `SELECT COUNT(*) AS count, ${nettedSql(n)} FROM (${grouped}) g`
-      : `SELECT COUNT(DISTINCT ${group.key}) AS count, ${sums(settings, q, asOf)} ${from}`, values),
-    controlBalance(database, asOf, settings),
+      : q.by === 'customer' && !onCustomer.length
+        ? `SELECT COUNT(*) AS count, ${sumsAgain(n)} FROM (${balances}) a`
+        : `SELECT COUNT(DISTINCT ${group.key}) AS count, ${sumsAgain(n)} ${joined}`, values),
+    controlAccount(database, asOf),
   ])
+  // Unfiltered in base currency the total is the whole ledger: no need to add it up again.
+  const ledger = q.currency || onCustomer.length ? await ledgerBalance(database, asOf, settings) : int(total!.total)
   const currency = q.currency ?? settings.base
   const page = cut(rows, q.limit, r => [typeof r.sortValue === 'number' ? r.sortValue : /^-?\d+$/.test(r.sortValue) && column !== 'g.name' ? int(r.sortValue) : r.sortValue, r.number])
   return {
@@ -101,7 +123,7 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
       const own = figures(r, n)
       return { customer: { number: r.number, name: r.name }, currency, ...(q.net ? netted(own) : own) }
     }),
-    totals: { currency, ...figures(total!, n), count: int(total!.count) }, control, next: page.next,
+    totals: { currency, ...figures(total!, n), count: int(total!.count) }, control: { ...control, currency: settings.base, ledger, ties: ledger === control.balance }, next: page.next,
   }
 }
 
@@ -111,15 +133,15 @@ export async function readAgingItems(database: Sequelize, q: AgingItemsRequest, 
   const values: Replacements = { asOf }
   const date = q.basis === 'due' ? 's.due_date' : 's.document_date'
   const open = q.currency ? 's.open' : 's.base_open'
-  const where = [whereOf(q, scope, values)]
-  if (q.key !== undefined) { where.push(`${GROUP[q.by].key} = :key`); values.key = q.key }
+  const where = [...customerWhere(q, scope, values), ...itemWhere(q, values)]
+  if (q.key !== undefined) { where.push(`${q.by === 'currency' ? 's.currency' : GROUP[q.by].key} = :key`); values.key = q.key }
   if (q.bucket === 'onAccount') where.push('s.open < 0')
   else if (q.bucket === 'overdue') where.push(`s.open > 0 AND ${date} < :asOf`)
   else if (q.bucket !== 'all') {
     const bucket = settings.buckets[Number(q.bucket)]
     where.push(bucket ? `s.open > 0 AND ${bucketSql(bucket, date, asOf)}` : '1 = 0')
   }
-  const from = `FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${where.join(' AND ')}`
+  const from = `FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${['1 = 1', ...where].join(' AND ')}`
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, [total]] = await Promise.all([

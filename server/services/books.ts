@@ -4,7 +4,7 @@ import type { IsoDate } from '../../core/calendar'
 import type { books, Entry, TieOut } from '../../contract/books'
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings, type Settings } from '../db/settings'
-import { openAsOfSql } from '../ledger/asOf'
+import { movesAsOfSql } from '../ledger/asOf'
 import { cut, decodeCursor, like } from './paging'
 
 async function receivables(database: Sequelize): Promise<{ number: string, name: string }> {
@@ -12,15 +12,17 @@ async function receivables(database: Sequelize): Promise<{ number: string, name:
   return row!
 }
 
-/** The control account beside the open items, in base currency, as of a date. */
-export async function controlBalance(database: Sequelize, asOf: IsoDate, settings: Settings) {
+/** The control account of the receivables and its balance as of a date, in base currency. */
+export async function controlAccount(database: Sequelize, asOf: IsoDate): Promise<{ account: string, name: string, balance: number }> {
   const { number, name } = await receivables(database)
-  const [[control], [ledger]] = await Promise.all([
-    select(database, 'SELECT SUM(base_amount) AS balance FROM account_day WHERE account = :number AND date <= :asOf', { number, asOf }),
-    select(database, `SELECT SUM(base_open) AS balance FROM ${openAsOfSql(asOf, settings.today)} s`, { asOf }),
-  ])
-  const balance = int(control!.balance)
-  return { account: number, name, currency: settings.base, balance, ledger: int(ledger!.balance), ties: balance === int(ledger!.balance) }
+  const [row] = await select(database, 'SELECT SUM(base_amount) AS balance FROM account_day WHERE account = :number AND date <= :asOf', { number, asOf })
+  return { account: number, name, balance: int(row!.balance) }
+}
+
+/** All open items as of a date, in base currency. */
+export async function ledgerBalance(database: Sequelize, asOf: IsoDate, settings: Settings): Promise<number> {
+  const [row] = await select(database, `SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(asOf, settings.today)} s`, { asOf })
+  return int(row!.balance)
 }
 
 export async function readTieOut(database: Sequelize, q: { asOf?: string }): Promise<TieOut> {
@@ -29,7 +31,7 @@ export async function readTieOut(database: Sequelize, q: { asOf?: string }): Pro
   const { number, name } = await receivables(database)
   const [control, ledger] = await Promise.all([
     select<{ currency: string, amount: unknown, base: unknown }>(database, 'SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day WHERE account = :number AND date <= :asOf GROUP BY currency', { number, asOf }),
-    select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base FROM ${openAsOfSql(asOf, settings.today)} s GROUP BY currency`, { asOf }),
+    select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`, { asOf }),
   ])
   const currencies = [...new Set([...control, ...ledger].map(r => r.currency))].sort()
   const rows = currencies.map((currency) => {

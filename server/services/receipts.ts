@@ -2,7 +2,8 @@ import type { Sequelize, Transaction } from 'sequelize'
 import type { z } from 'zod'
 import { age } from '../../core/aging'
 import { allocate, postReceipt, reverse, unallocate, type Decision, type LedgerState, type Posting } from '../../core/ledger'
-import type { allocateBody, Posted, Proof, receipts, ReceiptBody, ReceiptDetail, reverseBody, unallocateBody } from '../../contract/receipts'
+import { ABILITIES, can, rolesThatCan } from '../../core/people'
+import { receiptBody, type allocateBody, type Posted, type Proof, type receipts, type ReceiptBody, type ReceiptDetail, type reverseBody, type unallocateBody } from '../../contract/receipts'
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings } from '../db/settings'
 import { posted, throughDoor } from '../ledger/door'
@@ -15,7 +16,14 @@ import { findCustomer, type Actor, type Customer } from './scope'
 type Decide = (state: LedgerState, tx?: Transaction) => Promise<Decision>
 interface Intent { customer: Customer, wanted: Wanted, decide: Decide }
 
-async function receiptIntent(database: Sequelize, body: ReceiptBody): Promise<Intent> {
+/** A body as posted, or with what may be left out left out. */
+type ReceiptAsk = z.input<typeof receiptBody> & Pick<ReceiptBody, 'customer' | 'date'>
+
+async function receiptIntent(database: Sequelize, ask: ReceiptAsk, actor?: Actor): Promise<Intent> {
+  const body = receiptBody.parse(ask)
+  if (body.lateDiscount && actor && !can(actor.role, 'discount.authorise')) {
+    throw new ProblemError(403, 'Not allowed', `a ${actor.role} may not ${ABILITIES['discount.authorise']}: ask a ${rolesThatCan('discount.authorise').join(' or ')}`, [{ path: 'lateDiscount', message: 'needs authority' }])
+  }
   const customer = await findCustomer(database, body.customer, {})
   const currency = body.currency ?? customer.currency
   return {
@@ -172,9 +180,10 @@ export async function readReceipt(database: Sequelize, id: number): Promise<Rece
   const [meansLines, links, [reversal], entries] = await Promise.all([
     select<ReceiptDetail['meansLines'][number]>(database, 'SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id', { id }),
     select<Omit<ReceiptDetail['links'][number], 'undone'> & { undone: number }>(database, `
-      SELECT a.id AS allocationId, i.id AS itemId, i.number, i.kind, i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
+      SELECT a.id AS allocationId, c.kind AS creditKind, i.id AS itemId, i.number, i.kind, i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
         EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id) AS undone
-      FROM allocation a JOIN item i ON i.id = a.debit_item_id JOIN person p ON p.id = a.person_id WHERE a.credit_item_id = :id ORDER BY a.id`, { id }),
+      FROM allocation a JOIN item i ON i.id = a.debit_item_id JOIN item c ON c.id = a.credit_item_id JOIN person p ON p.id = a.person_id
+      WHERE (c.id = :id OR c.born_of_item_id = :id) AND NOT (c.born_of_item_id IS NOT NULL AND i.kind = 'reversal') ORDER BY a.id`, { id }),
     select<NonNullable<ReceiptDetail['reversal']>>(database, 'SELECT number, posting_date AS date, text AS reason FROM item WHERE reverses_item_id = :id', { id }),
     select<{ number: number }>(database, `
       SELECT DISTINCT e.number FROM entry e WHERE e.id IN (SELECT entry_id FROM item WHERE id = :id UNION SELECT entry_id FROM item WHERE reverses_item_id = :id UNION SELECT entry_id FROM allocation WHERE credit_item_id = :id) ORDER BY e.number`, { id }),

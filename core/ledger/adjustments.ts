@@ -1,0 +1,80 @@
+import { addDays, discountOn, type IsoDate } from '../calendar'
+import { share } from '../money'
+import { baseLeaving, refuse } from './rules'
+import type { AdjustmentKind, Allocation, LedgerState, Line, NewItem, Posting, Refusal, StateItem } from './types'
+
+export interface Adjustment { kind: AdjustmentKind, amount: number }
+
+/** The discount that a payment of so much on a date earns by the house rules: all of it when it closes the item, else nothing or its share. */
+export function earnedDiscount(state: LedgerState, item: StateItem, date: IsoDate, paid: number): number {
+  const offered = discountOn(item.discounts, addDays(date, -state.policy.discountGraceDays))
+  if (!offered || item.open !== item.amount) return 0
+  if (paid + offered >= item.amount) return offered
+  return state.policy.partPayments === 'pro-rata' ? share(offered, paid, item.amount - offered) : 0
+}
+
+/** Why an adjustment is not granted. `open` and `base` are what the payment itself leaves. */
+export function adjustmentRefusals(state: LedgerState, item: StateItem, left: StateItem, adjustment: Adjustment, date: IsoDate, paid: number, late: boolean, path: string): Refusal[] {
+  const { kind, amount } = adjustment
+  if (!Number.isSafeInteger(amount) || amount < 0) return [refuse(`${kind}.amount`, path, `the ${kind} must be zero or more`, 'enter an amount')]
+  if (amount > left.open) return [refuse(`${kind}.open`, path, `only ${left.open} minor units of ${item.number} are left, the ${kind} is ${amount}`, `at most ${left.open}`)]
+  if (kind === 'discount') {
+    const earned = earnedDiscount(state, item, date, paid)
+    const offered = Math.max(0, ...item.discounts.map(d => d.amount))
+    if (amount > earned && !late) return [refuse('discount.earned', path, `${item.number} earns a discount of ${earned} on ${date}, ${amount} was asked for`, earned ? `at most ${earned}` : 'leave the rest open, or grant the late discount on authority')]
+    if (amount > offered) return [refuse('discount.offered', path, `${item.number} was offered a discount of ${offered} at most`, `at most ${offered}`)]
+    return []
+  }
+  const base = baseLeaving(left, amount)
+  if (amount !== left.open) return [refuse('difference.closes', path, `a small difference closes ${item.number}: ${left.open} minor units are left`, `write off ${left.open}, or nothing`)]
+  if (base > state.policy.tolerance) return [refuse('difference.tolerance', path, `${base} minor units of ${state.base} are more than the tolerance of ${state.policy.tolerance}`, 'leave the rest open')]
+  return []
+}
+
+/** A discount or small difference as a credit item of its own, allocated to the item; tax is corrected on a discount. */
+export function postAdjustment(state: LedgerState, left: StateItem, item: StateItem, adjustment: Adjustment, date: IsoDate, bornOf: number, key: number, allocationKey: number): { item: NewItem, allocation: Allocation, lines: Line[] } {
+  const { kind, amount } = adjustment
+  const base = baseLeaving(left, amount)
+  const tax = kind === 'discount' ? share(amount, item.tax, item.amount) : 0
+  const taxBase = share(base, tax, amount)
+  const line = { currency: item.currency, customerId: item.customerId, item: key, allocation: null }
+  const lines: Line[] = [{ ...line, account: state.chart[kind], amount: amount - tax, baseAmount: base - taxBase }]
+  if (tax) lines.push({ ...line, account: state.chart.tax, amount: tax, baseAmount: taxBase })
+  lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
+  return {
+    item: {
+      id: key, customerId: item.customerId, kind, number: '', series: 'adjustment', part: 1, currency: item.currency, side: 'credit', amount, baseAmount: base, tax, discounts: [],
+      documentDate: date, dueDate: date, postingDate: date, reversesItemId: null, bornOfItemId: bornOf, order: '', text: `${kind === 'discount' ? 'Cash discount' : 'Small difference'} on ${item.number}`, means: [],
+    },
+    allocation: { id: allocationKey, debitItemId: item.id, creditItemId: key, amount, debitBase: base, creditBase: base, effective: date, undoesId: null },
+    lines,
+  }
+}
+
+/**
+ * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and a reversal closes it.
+ * `links` are receipt and debit item of the links taken back.
+ */
+export function takeBackBorn(state: LedgerState, links: readonly { creditItemId: number, debitItemId: number }[], date: IsoDate, reason: string, firstItem: number, firstAllocation: number): Pick<Posting, 'items' | 'allocations' | 'lines'> {
+  const back: Pick<Posting, 'items' | 'allocations' | 'lines'> = { items: [], allocations: [], lines: [] }
+  const done = new Set<number>()
+  for (const link of links) {
+    for (const own of state.allocations.values()) {
+      const born = state.items.get(own.creditItemId)
+      if (!born || born.bornOfItemId !== link.creditItemId || own.debitItemId !== link.debitItemId || own.undone || own.undoesId !== null || born.reversed || done.has(born.id)) continue
+      done.add(born.id)
+      const key = firstItem - back.items.length
+      const allocation = firstAllocation - back.allocations.length
+      back.items.push({
+        id: key, customerId: born.customerId, kind: 'reversal', number: '', series: 'reversal', part: 1, currency: born.currency, side: 'debit', amount: born.amount, baseAmount: born.baseAmount, tax: 0, discounts: [],
+        documentDate: date, dueDate: date, postingDate: date, reversesItemId: born.id, bornOfItemId: null, order: '', text: reason, means: [],
+      })
+      back.allocations.push(
+        { ...own, id: allocation, amount: -own.amount, debitBase: -own.debitBase, creditBase: -own.creditBase, effective: date, undoesId: own.id },
+        { id: allocation - 1, debitItemId: key, creditItemId: born.id, amount: born.amount, debitBase: born.baseAmount, creditBase: born.baseAmount, effective: date, undoesId: null },
+      )
+      back.lines.push(...(state.lines.get(born.id) ?? []).map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: key, allocation: null })))
+    }
+  }
+  return back
+}
