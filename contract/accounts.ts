@@ -20,7 +20,8 @@ export type Link = z.infer<typeof link>
 export const accountItem = z.object({
   id: z.int(), number: z.string(), part: z.int(), parts: z.int(), kind: z.string(), side: z.enum(['debit', 'credit']), currency: z.string(), documentDate: z.string(), dueDate: z.string(),
   daysLate: z.int(), amount: minor.describe('signed: credits negative'), open: minor.describe('signed, as of the date'), baseOpen: minor, order: z.string(), text: z.string(),
-  discount: z.object({ amount: minor, until: z.string() }).nullable().describe('cash discount still to be had on the as-of date'),
+  discount: z.object({ amount: minor, until: z.string() }).nullable().describe('cash discount still to be had on the as-of date, days of grace included'),
+  offered: minor.describe('largest cash discount that was offered, while nothing is paid'),
   level: z.int().describe('reminder level, 0 none'), noticeDate: z.string().nullable(), paused: z.boolean(), reversed: z.boolean(), reference: z.string(), links: z.array(link),
 })
 export type AccountItem = z.infer<typeof accountItem>

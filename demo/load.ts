@@ -1,5 +1,5 @@
 import type { Sequelize } from 'sequelize'
-import { addDays, addMonths, discountSteps, dueParts, endOfMonth, isBankWorkingDay, onBankWorkingDay, parseTerms, type IsoDate } from '../core/calendar'
+import { addDays, addMonths, discountOn, discountSteps, dueParts, endOfMonth, isBankWorkingDay, onBankWorkingDay, parseTerms, type IsoDate } from '../core/calendar'
 import { allocate, applyPosting, postDocument, postReceipt, type Means, type Posting } from '../core/ledger'
 import { share } from '../core/money'
 import { int, select } from '../server/db/connection'
@@ -21,7 +21,7 @@ const SEASON = [0.7, 0.7, 0.8, 1, 1.15, 1.25, 1.3, 1.3, 1.25, 1.1, 0.85, 0.75]
 const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']
 
 interface Payer extends DemoCustomer { id: number, nextInvoice: IsoDate, invoices: OpenInvoice[], credits: { id: number, amount: number }[], chance: Chance, cheque: number }
-interface OpenInvoice { id: number, number: string, open: number, payOn: IsoDate, date: IsoDate }
+interface OpenInvoice { id: number, number: string, open: number, payOn: IsoDate, date: IsoDate, discounts: { date: IsoDate, amount: number }[] }
 
 /** Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door as a user. */
 export async function loadDemo(database: Sequelize, say: (text: string) => void): Promise<void> {
@@ -74,7 +74,8 @@ async function addCustomers(database: Sequelize, customers: DemoCustomer[], cont
 }
 
 /** When this customer will pay an invoice due on a day. */
-function payDay(p: Payer, due: IsoDate): IsoDate {
+function payDay(p: Payer, due: IsoDate, discounts: { date: IsoDate }[]): IsoDate {
+  if (p.habit === 'early' && discounts.length) return onBankWorkingDay(addDays(p.chance.pick(discounts).date, -p.chance.whole(1, 4)))
   if (p.habit === 'insolvent' && due > '2026-05-01') return '2999-12-31'
   const late = Math.round(p.chance.around(p.daysLate, p.spread))
   let day = addDays(due, late)
@@ -113,7 +114,7 @@ async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers
     await door.write(paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)), by.cash)
     written.forEach((w, i) => {
       const item = postings[i]!.items[0]!
-      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate), date: day })
+      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate, item.discounts), date: day, discounts: item.discounts })
       else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount })
     })
     return null
@@ -160,7 +161,14 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
   }
   const means: Means = p.country === 'IE' || p.country === 'US' ? p.chance.pick(['cheque', 'transfer', 'transfer', 'cash'] as const) : 'transfer'
   const shortBy = p.chance.happens(p.short) ? p.chance.whole(20, 60) : 0
-  const allocations = due.map((i, n) => ({ itemId: i.id, amount: n === 0 && shortBy ? i.open - share(i.open, shortBy, 100) : i.open }))
+  // Discount takers pay less the discount; now and then somebody is a few cents short.
+  const allocations = due.map((i, n) => {
+    const item = state.items.get(i.id)!
+    const discount = p.habit === 'early' && i.open === item.amount ? discountOn(i.discounts, day) : 0
+    const paid = i.open - discount
+    const difference = !discount && p.currency === 'EUR' && p.chance.happens(0.02) ? p.chance.whole(1, 90) : 0
+    return { itemId: i.id, amount: n === 0 && shortBy && !discount ? i.open - share(i.open, shortBy, 100) : paid - difference, discount, difference: n === 0 && shortBy ? 0 : difference }
+  })
   const assigned = allocations.reduce((a, x) => a + x.amount, 0)
   // A muddled reference now and then: the money is on account until somebody asks. Recent ones still are.
   const muddled = day > '2026-10-12' && p.chance.happens(0.06)
@@ -174,7 +182,8 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     })))
   }
   for (const [n, i] of due.entries()) {
-    i.open -= muddled ? 0 : allocations[n]!.amount
+    const part = allocations[n]!
+    i.open -= muddled ? 0 : part.amount + part.discount + part.difference
     i.payOn = muddled ? '2999-12-31' : onBankWorkingDay(addMonths(day, p.chance.whole(1, 4)))
   }
   p.invoices = p.invoices.filter(i => i.open > 0)

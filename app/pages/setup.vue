@@ -12,14 +12,14 @@ const session = useSession()
 const desk = useDesk()
 const trouble = reactive({ company: '', policy: '', people: '', password: '' })
 const s = session.settings!
-const form = reactive({ company: s.company, bounds: s.bounds.join(', '), overdueTarget: s.overdueTarget as number | null, closedUntil: s.closedUntil ?? '' })
+const form = reactive({ company: s.company, bounds: s.bounds.join(', '), overdueTarget: s.overdueTarget as number | null, closedUntil: s.closedUntil ?? '', ...s.receiptPolicy, tolerance: s.receiptPolicy.tolerance as number | null })
 const may = computed(() => session.can('policy.edit'))
 async function guard(where: keyof typeof trouble, what: () => Promise<unknown>, said: string): Promise<void> {
   try { await what(); trouble[where] = ''; desk.say({ text: said }) }
   catch (error) { trouble[where] = problemText(error) }
 }
 const saveCompany = () => guard('company', async () => {
-  session.settings = await call(contract.today.changeSettings, { body: { company: form.company, bounds: form.bounds.split(/[\s,;]+/).filter(Boolean).map(Number), overdueTarget: form.overdueTarget ?? 0, closedUntil: form.closedUntil || null } })
+  session.settings = await call(contract.today.changeSettings, { body: { company: form.company, bounds: form.bounds.split(/[\s,;]+/).filter(Boolean).map(Number), overdueTarget: form.overdueTarget ?? 0, closedUntil: form.closedUntil || null, receiptPolicy: { discountGraceDays: form.discountGraceDays, partPayments: form.partPayments, tolerance: form.tolerance ?? 0 } } })
 }, 'Settings saved.')
 
 const policies = ref<PolicyForm[]>([])
@@ -52,12 +52,15 @@ const savePassword = () => guard('password', async () => { await call(contract.p
 <template>
   <div class="min-h-0 flex-1 overflow-auto px-[18px] pb-10">
     <div class="pb-2 pt-[14px]"><h1>Setup</h1></div>
-    <section class="border-t border-rule py-4"><h2 class="mb-3">Company and aging</h2>
+    <section class="border-t border-rule py-4"><h2 class="mb-3">Company, aging, receipts</h2>
       <form class="flex flex-wrap items-baseline gap-x-6 gap-y-3" @submit.prevent="saveCompany">
         <span><label class="label" for="company">Name </label><input id="company" v-model="form.company" class="field w-[180px]" :disabled="!may" required></span>
         <span><label class="label" for="bounds">Buckets end at days late </label><input id="bounds" v-model="form.bounds" class="field w-[110px]" :disabled="!may"></span>
         <span><label class="label" for="target">Target for overdue, {{ s.base }} </label><MoneyField id="target" v-model="form.overdueTarget" :currency="s.base" label="Target for overdue" /></span>
         <span><label class="label" for="closed">Closed up to </label><input id="closed" v-model="form.closedUntil" class="field w-[110px]" placeholder="YYYY-MM-DD" :disabled="!may"></span>
+        <span><label class="label" for="grace">Discount: days of grace </label><input id="grace" v-model.number="form.discountGraceDays" type="number" min="0" max="30" class="field w-14" :disabled="!may"></span>
+        <span><label class="label" for="part">a part payment </label><select id="part" v-model="form.partPayments" class="field" :disabled="!may"><option value="lose">loses it</option><option value="pro-rata">earns its share</option></select></span>
+        <span><label class="label" for="tolerance">Small differences up to, {{ s.base }} </label><MoneyField id="tolerance" v-model="form.tolerance" :currency="s.base" label="Small differences up to" /></span>
         <button v-if="may" class="plain">Save</button>
       </form><p v-if="trouble.company" class="wrong mt-2" role="alert">{{ trouble.company }}</p>
     </section>

@@ -60,7 +60,7 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
         const adjustment = { kind, amount: a[kind] ?? 0 }
         if (adjustment.amount === 0) continue
         const left = working.get(a.itemId)!
-        const why = adjustmentRefusals(state, item, left, adjustment, intent.date, a.amount, intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
+        const why = adjustmentRefusals(state, item, left, adjustment, intent.date, a.amount + (a.difference ?? 0), intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
         refused.push(...why)
         if (why.length) continue
         const made = postAdjustment(state, left, item, adjustment, intent.date, RECEIPT, RECEIPT - 1 - adjustments.length, -1 - plan.allocations.length - adjustments.length)

@@ -1,7 +1,7 @@
 import type { Sequelize } from 'sequelize'
 import type { z } from 'zod'
 import { age } from '../../core/aging'
-import { daysLate, discountOn, parseTerms } from '../../core/calendar'
+import { addDays, daysLate, discountOn, parseTerms } from '../../core/calendar'
 import type { AccountItem, AccountItems, accountsQuery, Card, itemsQuery, Link } from '../../contract/accounts'
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings } from '../db/settings'
@@ -129,12 +129,15 @@ export async function readItems(database: Sequelize, number: string, q: z.infer<
     items: page.items.map((r): AccountItem => {
       const steps = [{ date: r.discountDate, amount: r.discountAmount }, { date: r.discount2Date, amount: r.discount2Amount }]
         .filter((s): s is { date: string, amount: number } => s.date !== null && s.amount !== null)
-      const discount = int(r.open) === r.amount ? discountOn(steps, asOf) : 0
+      const untouched = int(r.open) === r.amount
+      const granted = addDays(asOf, -settings.receiptPolicy.discountGraceDays)
+      const discount = untouched ? discountOn(steps, granted) : 0
       const sign = r.side === 'debit' ? 1 : -1
       return {
         id: r.id, number: r.number, part: r.part, parts: int(r.parts), kind: r.kind, side: r.side, currency: r.currency, documentDate: r.documentDate, dueDate: r.dueDate,
         daysLate: daysLate(r.dueDate, asOf), amount: sign * r.amount, open: int(r.open), baseOpen: int(r.baseOpen), order: r.order, text: r.text,
-        discount: discount ? { amount: discount, until: steps.find(s => asOf <= s.date)!.date } : null,
+        discount: discount ? { amount: discount, until: steps.find(s => granted <= s.date)!.date } : null,
+        offered: untouched ? Math.max(0, ...steps.map(s => s.amount)) : 0,
         level: int(r.level), noticeDate: r.noticeDate, paused: Boolean(r.paused), reversed: Boolean(r.reversed), reference: r.reference ?? '', links: links.get(r.id) ?? [],
       }
     }),

@@ -1,5 +1,6 @@
 import type { Sequelize } from 'sequelize'
 import { addBankWorkingDays, addDays, addMonths, endOfMonth, lastMonthEnd, type IsoDate } from '../../core/calendar'
+import type { ReceiptPolicy } from '../../core/ledger'
 import { minorDigits, parseAmount } from '../../core/money'
 import { can } from '../../core/people'
 import { agingQuery } from '../../contract/aging'
@@ -143,11 +144,11 @@ export async function readSettingsAnswer(database: Sequelize): Promise<SettingsA
     select<{ currency: string }>(database, 'SELECT DISTINCT currency FROM account_total ORDER BY currency'),
     select<{ country: string }>(database, 'SELECT DISTINCT country FROM customer ORDER BY country'),
   ])
-  const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget } = settings
-  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
+  const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget, receiptPolicy } = settings
+  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, receiptPolicy, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
 }
 
-export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, closedUntil?: string | null }): Promise<SettingsAnswer> {
+export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, receiptPolicy?: ReceiptPolicy, closedUntil?: string | null }): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
   if (body.bounds) {
     try { bucketsOf(body.bounds) }

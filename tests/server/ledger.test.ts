@@ -5,7 +5,7 @@ import { LedgerRefused } from '../../server/ledger/door'
 import { verifyLedger } from '../../server/ledger/verify'
 import { agingQuery } from '../../contract/aging'
 import { readAging } from '../../server/services/aging'
-import { intents, postIntent } from '../../server/services/receipts'
+import { intents, postIntent, proofOf, readReceipt } from '../../server/services/receipts'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from './database'
 
 let books: Books
@@ -161,4 +161,31 @@ describe('any sequence against the real database', () => {
     const receipts = await rows(`SELECT id, 0 AS open FROM item WHERE kind = 'receipt' AND customer_id = 1`)
     return receipts.length ? postIntent(books.database, books.actor, await intents.reverse(books.database, pick(receipts, s.b)!.id, { date, reason: 'x' })) : undefined
   }
+})
+
+describe('discounts and small differences', () => {
+  test('are posted, shown and taken back with their payment', async () => {
+    await documents(books, 'number,customer,date,amount,tax\nD-1,K1,2026-11-10,1190.00,190.00\n')
+    const id = await itemId('D-1')
+    const body = await receipt({ means: [{ means: 'transfer', amount: 116_600, reference: '' }], allocations: [{ itemId: id, amount: 116_600, discount: 2380, difference: 20 }], onAccount: 0 })
+    const proof = await proofOf(books.database, await intents.receipt(books.database, body))
+    expect(proof.lines.map(l => [l.account, l.amount])).toEqual([['1220', 116_600], ['1100', -119_000], ['4700', 2000], ['2200', 380], ['6800', 20]])
+    const done = await post(body)
+    expect(await openOf('D-1')).toBe(0)
+    await clean()
+    const detail = await readReceipt(books.database, done.receipt!.id)
+    expect(detail.links.map(l => [l.creditKind, l.amount])).toEqual([['receipt', 116_600], ['discount', 2380], ['difference', 20]])
+    await postIntent(books.database, books.actor, await intents.reverse(books.database, done.receipt!.id, { date: TODAY, reason: 'returned' }))
+    expect([await openOf('D-1'), await openOf('A-000001'), await openOf('A-000002')]).toEqual([119_000, 0, 0])
+    expect(int((await select(books.database, `SELECT SUM(base_amount) AS n FROM journal_line WHERE account IN ('4700', '6800', '1220')`))[0]!.n)).toBe(0)
+    await clean()
+  })
+  test('a late discount needs authority', async () => {
+    const late = await receipt({ means: [{ means: 'transfer', amount: 893_760, reference: '' }], allocations: [{ itemId: await itemId('26-2'), amount: 893_760, discount: 18_240 }], onAccount: 0 })
+    expect(await refusal(post(late))).toEqual(['discount.earned'])
+    await expect(intents.receipt(books.database, { ...late, lateDiscount: true }, { ...books.actor, role: 'cash' })).rejects.toMatchObject({ status: 403 })
+    await postIntent(books.database, books.actor, await intents.receipt(books.database, { ...late, lateDiscount: true }, books.actor))
+    expect(await openOf('26-2')).toBe(0)
+    await clean()
+  })
 })

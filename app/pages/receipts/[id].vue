@@ -33,7 +33,7 @@ watch(id, async () => {
   await load()
   if (route.query.do === 'reverse' && !receipt.value?.reversed) begin('reverse')
 }, { immediate: true })
-const live = computed(() => receipt.value?.links.filter(l => !l.undone && l.undoes === null && l.kind !== 'reversal') ?? [])
+const live = computed(() => receipt.value?.links.filter(l => !l.undone && l.undoes === null && l.kind !== 'reversal' && l.creditKind === 'receipt') ?? [])
 function begin(what: 'unallocate' | 'reverse'): void {
   doing.value = what
   picked.value = live.value.map(l => l.allocationId)
@@ -110,7 +110,7 @@ useKeys([
           <tr v-for="l in receipt.links" :key="l.allocationId" :class="l.undone || l.undoes !== null ? 'text-faint' : ''">
             <td v-if="doing === 'unallocate'"><input v-if="live.includes(l)" type="checkbox" class="tick" :checked="picked.includes(l.allocationId)" :aria-label="`Undo ${l.number}`" @change="toggle(l.allocationId)"></td>
             <td>{{ dateText(l.effective) }}</td>
-            <td><b class="font-semibold">{{ l.kind === 'reversal' ? 'Reversed' : l.undoes !== null ? 'Taken back from' : 'Paid' }}</b> <NuxtLink v-if="l.kind !== 'reversal'" class="makes" :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink><template v-else> by {{ l.number }}: {{ receipt.reversal?.reason }}</template> <span v-if="l.kind !== 'reversal'" class="aside">{{ kindText(l.kind).toLowerCase() }}</span><span v-if="l.undone" class="aside"> undone later</span></td>
+            <td><b class="font-semibold">{{ l.kind === 'reversal' ? 'Reversed' : l.creditKind !== 'receipt' ? (l.undoes !== null ? `${kindText(l.creditKind)} taken back from` : `${kindText(l.creditKind)} on`) : l.undoes !== null ? 'Taken back from' : 'Paid' }}</b> <NuxtLink v-if="l.kind !== 'reversal'" class="makes" :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink><template v-else> by {{ l.number }}: {{ receipt.reversal?.reason }}</template> <span v-if="l.kind !== 'reversal'" class="aside">{{ kindText(l.kind).toLowerCase() }}</span><span v-if="l.undone" class="aside"> undone later</span></td>
             <td>{{ l.kind === 'reversal' ? '' : dateText(l.dueDate) }}</td><td class="num"><Figure :amount="l.kind === 'reversal' ? -l.amount : l.amount" :currency="receipt.currency" /></td><td>{{ l.by }}</td>
           </tr>
           <tr v-if="!receipt.links.length"><td v-if="doing === 'unallocate'" /><td colspan="5" class="text-soft">Nothing allocated: the money lies on account.</td></tr>

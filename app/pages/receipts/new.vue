@@ -2,6 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
+import type { Extra } from '~/components/AllocationTable.vue'
 import { MEANS } from '~~/contract/receipts'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
@@ -21,6 +22,7 @@ const means = ref<{ means: (typeof MEANS)[number], amount: number | null, refere
 const currency = ref('')
 const items = ref<AccountItem[]>([])
 const chosen = reactive<Record<number, number | null>>({})
+const extras = reactive<Record<number, Extra>>({})
 const onAccount = ref(false)
 const typed = ref(false)
 const trouble = ref('')
@@ -32,6 +34,7 @@ async function load(): Promise<void> {
   loaded.value = false
   items.value = []
   for (const id of Object.keys(chosen)) chosen[Number(id)] = null
+  for (const id of Object.keys(extras)) delete extras[Number(id)]
   if (!number.value) return
   try {
     await desk.choose(number.value)
@@ -63,10 +66,34 @@ const rest = computed(() => amount.value - assigned.value)
 // Picking an item first fills the amount, until somebody types one.
 watch(assigned, (sum) => { if (!typed.value && !credit.value && means.value.length === 1) means.value[0]!.amount = sum || null })
 function toggle(item: AccountItem): void {
+  delete extras[item.id]
   if (chosen[item.id]) { chosen[item.id] = null; return }
   chosen[item.id] = typed.value || credit.value ? Math.max(0, Math.min(item.open, rest.value)) || item.open : item.open
 }
+/** Takes the discount of an item, or leaves it: the payment is then less by it. */
+function takeDiscount(item: AccountItem): void {
+  if (extras[item.id]?.discount) {
+    delete extras[item.id]
+    chosen[item.id] = item.open
+    return
+  }
+  const late = item.discount === null
+  const discount = item.discount?.amount ?? item.offered
+  extras[item.id] = { discount, difference: 0, late }
+  chosen[item.id] = item.open - discount
+}
+/** Writes off what a payment leaves, or leaves it open. */
+function writeOff(item: AccountItem): void {
+  const extra = extras[item.id] ?? { discount: 0, difference: 0, late: false }
+  extras[item.id] = { ...extra, difference: extra.difference ? 0 : item.open - (chosen[item.id] ?? 0) - extra.discount }
+}
+function setAmount(item: AccountItem, value: number | null): void {
+  chosen[item.id] = value
+  const extra = extras[item.id]
+  if (extra) extras[item.id] = { ...extra, difference: 0, discount: value ? extra.discount : 0 }
+}
 function oldestFirst(): void {
+  for (const id of Object.keys(extras)) delete extras[Number(id)]
   let left = amount.value || debits.value.reduce((a, i) => a + Math.max(0, i.daysLate > 0 ? i.open : 0), 0)
   for (const i of [...debits.value].sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))) {
     const part = Math.min(left, i.open)
@@ -74,11 +101,11 @@ function oldestFirst(): void {
     left -= part
   }
 }
-const allocations = computed(() => debits.value.filter(i => chosen[i.id]).map(i => ({ itemId: i.id, amount: chosen[i.id]! })))
+const allocations = computed(() => debits.value.filter(i => chosen[i.id]).map(i => ({ itemId: i.id, amount: chosen[i.id]!, discount: extras[i.id]?.discount ?? 0, difference: extras[i.id]?.difference ?? 0 })))
 const pairs = computed(() => allocations.value.map(a => ({ debitItemId: a.itemId, creditItemId: creditId.value, amount: a.amount })))
 const body = computed(() => ({
   customer: number.value, currency: currency.value, date: date.value, means: means.value.filter(m => m.amount).map(m => ({ ...m, amount: m.amount! })), allocations: allocations.value,
-  onAccount: onAccount.value ? Math.max(0, rest.value) : 0,
+  onAccount: onAccount.value ? Math.max(0, rest.value) : 0, lateDiscount: debits.value.some(i => chosen[i.id] && extras[i.id]?.late),
 }))
 const reason = computed(() => {
   if (!number.value) return 'choose a customer'
@@ -128,7 +155,7 @@ useKeys([
   { key: 'Ctrl+Enter', label: credit.value ? 'Allocate' : 'Post the receipt', inFields: true, run: () => { void post() } },
   { key: 'o', label: 'Oldest first', run: oldestFirst },
   { key: 'a', label: 'Leave the rest on account', when: () => !credit.value, run: () => { onAccount.value = !onAccount.value } },
-  { key: 'x', label: 'Take all ticks off', run: () => { for (const i of debits.value) chosen[i.id] = null } },
+  { key: 'x', label: 'Take all ticks off', run: () => { for (const i of debits.value) { chosen[i.id] = null; delete extras[i.id] } } },
   { key: 'v', label: 'To the amount', when: () => !credit.value, run: () => document.getElementById('amount-0')?.focus() },
   { key: 'w', label: 'Another payment means', when: () => !credit.value, run: addMeans },
 ])
@@ -153,7 +180,7 @@ useKeys([
       </div>
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
-    <AllocationTable :items="debits" :chosen="chosen" :currency="currency || session.base" :date="date" @toggle="toggle" @amount="(i, v) => { chosen[i.id] = v }" />
+    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency || session.base" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
     <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
       <b class="font-semibold text-ink" data-test="rest"><template v-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency || session.base) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency || session.base) }} not yet assigned.</template></b>
       <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
