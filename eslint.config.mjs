@@ -4,11 +4,11 @@ import vueParser from 'vue-eslint-parser'
 
 /** A lower floor never imports a higher one, nor what is not its business. */
 const FRAMEWORK = ['vue', 'vue/*', 'nuxt', 'nuxt/*', '#imports', '#app', 'pinia', 'h3', 'nitropack*']
-const floor = (files, above, also = []) => ({
+const floor = (files, above, also = [], from = '**') => ({
   files,
   rules: {
     'no-restricted-imports': ['error', { patterns: [
-      { group: above.map(f => `**/${f}/**`).concat(above.map(f => `**/${f}`)), message: 'a lower floor never imports a higher one' },
+      { group: above.map(f => `${from}/${f}/**`).concat(above.map(f => `${from}/${f}`)), message: 'a lower floor never imports a higher one' },
       ...(also.length ? [{ group: also, message: 'this floor does without it' }] : []),
     ] }],
   },
@@ -32,10 +32,10 @@ export default ts.config(
   { files: ['core/**'], rules: { 'no-restricted-globals': ['error', 'window', 'document', 'process', 'fetch'], 'no-restricted-properties': ['error', { object: 'Math', property: 'random' }, { object: 'Date', property: 'now' }] } },
   floor(['formats/**'], ['contract', 'server', 'simulators', 'app', 'demo', 'scripts'], [...FRAMEWORK, ...NODE, 'sequelize', 'zod']),
   floor(['contract/**'], ['server', 'simulators', 'app', 'demo', 'scripts'], [...FRAMEWORK, ...NODE, 'sequelize']),
-  floor(['server/db/**'], ['ledger', 'services', 'letters', 'jobs', 'api', 'app', 'demo']),
-  floor(['server/ledger/**'], ['services', 'letters', 'jobs', 'api', 'app', 'demo'], FRAMEWORK),
-  floor(['server/letters/**'], ['ledger', 'services', 'jobs', 'api', 'app', 'demo'], FRAMEWORK),
-  floor(['server/services/**'], ['jobs', 'api', 'app', 'demo'], FRAMEWORK),
+  floor(['server/db/**'], ['ledger', 'services', 'letters', 'jobs', 'api', 'app', 'demo'], [], '..'),
+  floor(['server/ledger/**'], ['services', 'letters', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, '..'),
+  floor(['server/letters/**'], ['ledger', 'services', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, '..'),
+  floor(['server/services/**'], ['jobs', 'api', 'app', 'demo'], FRAMEWORK, '..'),
   floor(['simulators/**'], ['server', 'app', 'demo'], FRAMEWORK),
   floor(['app/**'], ['server', 'simulators', 'demo', 'scripts'], ['sequelize']),
   { files: ['tests/**'], rules: { 'no-empty-pattern': 'off' } },

@@ -24,7 +24,7 @@ export const proof = z.object({
   changes: z.object({
     open: z.tuple([minor, minor]), strata: z.tuple([z.array(minor), z.array(minor)]), onAccount: z.tuple([minor, minor]), headroom: z.tuple([minor, minor]).nullable(), exchange: minor,
   }).nullable(),
-  links: z.array(z.object({ allocationId: z.int(), from: z.string(), to: z.string(), amount: minor, currency: z.string() })).describe('the links that the posting undoes'),
+  links: z.array(z.object({ allocationId: z.int(), kind: z.string(), from: z.string(), to: z.string(), amount: minor, currency: z.string() })).describe('the links that the posting undoes'),
 })
 export type Proof = z.infer<typeof proof>
 

@@ -2,26 +2,27 @@
 import { computed } from 'vue'
 import type { Proof } from '~~/contract/receipts'
 import { useDesk } from '~/stores/desk'
-import { amountText } from '~/utils/format'
+import { amountText, kindText } from '~/utils/format'
 
 /** The Proof: what will be posted and what changes by it. The post button lives here, off with a reason until all holds. */
 const props = defineProps<{ proof: Proof | null, reason: string, verb?: string, busy: boolean, after?: string, labels: string[] }>()
 const emit = defineEmits<{ post: [] }>()
 const desk = useDesk()
-const lines = computed(() => props.proof?.lines ?? [])
-const off = computed(() => props.reason || (props.proof && !props.proof.ok ? props.proof.refusals.map(r => r.message).join('; ') : ''))
 const base = computed(() => props.proof?.base ?? 'EUR')
+const lines = computed(() => props.proof?.lines ?? [])
+const oneCurrency = computed(() => { const all = [...new Set(lines.value.map(l => (l.amount ? l.currency : base.value)))]; return all.length === 1 ? all[0] : '' })
+const off = computed(() => props.reason || (props.proof && !props.proof.ok ? props.proof.refusals.map(r => r.message).join('; ') : ''))
 </script>
 
 <template>
-  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[minmax(0,1.2fr)_minmax(0,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
-    <div class="px-[18px] py-2"><h6 class="part-head mb-1">Proof</h6>
-      <table v-if="lines.length" class="w-full max-w-[460px]" data-test="proof">
-        <tbody><tr v-for="l in lines" :key="l.account + l.note + l.currency"><td class="h-[21px] whitespace-nowrap pr-2">{{ l.account }} {{ l.name }}<span v-if="l.note" class="text-soft">, {{ l.note }}</span></td><td class="num h-[21px] w-[1%]"><template v-if="(l.amount || l.baseAmount) > 0"><Figure :amount="l.amount || l.baseAmount" :currency="l.amount ? l.currency : base" /></template></td><td class="num h-[21px] w-[1%] pl-4"><template v-if="(l.amount || l.baseAmount) < 0"><Figure :amount="-(l.amount || l.baseAmount)" :currency="l.amount ? l.currency : base" /></template></td><td class="aside w-[1%] pl-1.5">{{ l.amount ? l.currency : base }}</td></tr></tbody>
+  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[auto_minmax(0,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
+    <div class="px-[18px] py-2"><h6 class="part-head mb-1">Proof<template v-if="oneCurrency">, {{ oneCurrency }}</template></h6>
+      <table v-if="lines.length" class="min-w-[320px]" data-test="proof">
+        <tbody><tr v-for="l in lines" :key="l.account + l.note + l.currency"><td class="h-[21px] whitespace-nowrap pr-2">{{ l.account }} {{ l.name }}<span v-if="l.note" class="text-soft">, {{ l.note }}</span></td><td class="num h-[21px] w-[1%]"><template v-if="(l.amount || l.baseAmount) > 0"><Figure :amount="l.amount || l.baseAmount" :currency="l.amount ? l.currency : base" /></template></td><td class="num h-[21px] w-[1%] pl-4"><template v-if="(l.amount || l.baseAmount) < 0"><Figure :amount="-(l.amount || l.baseAmount)" :currency="l.amount ? l.currency : base" /></template></td><td v-if="!oneCurrency" class="aside w-[1%] pl-1.5">{{ l.amount ? l.currency : base }}</td></tr></tbody>
       </table>
       <p v-else-if="proof?.ok" class="text-soft">No money moves: both sides lie on the receivables account.</p>
       <p v-else class="hint">Debits and credits show here as soon as the figures hold.</p>
-      <p v-for="l in proof?.links ?? []" :key="l.allocationId" class="text-soft">{{ amountText(l.amount, l.currency) }} taken back from {{ l.to }}</p>
+      <p v-for="l in proof?.links ?? []" :key="l.allocationId" class="text-soft">{{ ['discount', 'difference'].includes(l.kind) ? `${kindText(l.kind)} of ` : '' }}{{ amountText(l.amount, l.currency) }} taken back from {{ l.to }}</p>
     </div>
     <div class="py-2 pr-4"><h6 class="part-head mb-1">Changes</h6>
       <dl v-if="proof?.changes" class="grid max-w-[330px] grid-cols-[auto_1fr] gap-x-4 gap-y-0.5">
@@ -33,7 +34,7 @@ const base = computed(() => props.proof?.base ?? 'EUR')
       </dl>
       <p v-else class="hint">{{ desk.card?.name ?? '' }}</p>
     </div>
-    <div class="flex min-w-[170px] max-w-[230px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
+    <div class="flex w-[172px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
       <button class="go" data-test="post" :disabled="Boolean(off) || busy || !proof?.ok" :aria-describedby="off ? 'post-off' : undefined" @click="emit('post')">{{ verb ?? 'Post' }} <span class="font-normal opacity-70">Ctrl ↵</span></button>
       <span id="post-off" :class="off ? 'text-soft' : 'hint'" aria-live="polite">{{ off ? off.charAt(0).toUpperCase() + off.slice(1) : after }}</span>
     </div>

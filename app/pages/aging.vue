@@ -70,16 +70,17 @@ const share = (i: number) => { const t = answer.value!.totals; const sum = t.amo
   </div>
   <div class="filters">
     <input ref="searchField" v-model="query.search" class="field w-[120px]" placeholder="Name or number" aria-label="Filter by name or number" data-test="filter" @keydown.escape="query.search = ''; searchField?.blur()" @keydown.enter="searchField?.blur()">
-    <span><label class="label" for="by">Rows </label><select id="by" v-model="query.by" class="field"><option v-for="g in GROUPINGS" :key="g" :value="g">{{ BY[g].toLowerCase() }}</option></select></span>
-    <span><label class="label" for="class">Class </label><select id="class" v-model="query.class" class="field w-[92px]"><option value="">any</option><option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">{{ k.name }}</option></select></span>
+    <span><label class="label" for="by">Rows </label><select id="by" v-model="query.by" class="field w-[96px]"><option v-for="g in GROUPINGS" :key="g" :value="g">{{ BY[g].toLowerCase() }}</option></select></span>
+    <span><label class="label" for="class">Class </label><select id="class" v-model="query.class" class="field w-[84px]"><option value="">any</option><option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">{{ k.name }}</option></select></span>
     <span><label class="label" for="country">Country </label><select id="country" v-model="query.country" class="field"><option value="">any</option><option v-for="c in session.settings?.countries ?? []" :key="c" :value="c">{{ c }}</option></select></span>
-    <label class="label flex items-center gap-1.5"><input v-model="query.net" type="checkbox" class="tick"> Set off credit</label>
+    <span v-if="query.net" class="text-soft">credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span>
     <span class="ml-auto flex gap-4">
       <Menu as="div" class="relative">
         <MenuButton class="text-soft">Columns</MenuButton>
         <MenuItems class="absolute right-0 z-20 mt-1 w-40 border border-strong bg-sheet p-2 shadow-lg outline-none">
           <label v-for="c in choices" :key="c.key" class="flex items-center gap-2 py-1"><input type="checkbox" class="tick" :checked="!hidden.includes(c.key)" @change="hidden = hidden.includes(c.key) ? hidden.filter(h => h !== c.key) : [...hidden, c.key]"> {{ c.label }}</label>
           <label class="mt-1 flex items-center gap-2 border-t border-rule pt-2"><input v-model="cents" type="checkbox" class="tick"> Cents</label>
+          <label class="flex items-center gap-2 py-1" title="unallocated credit against the oldest buckets"><input v-model="query.net" type="checkbox" class="tick"> Set off credit</label>
         </MenuItems>
       </Menu>
       <span class="text-soft">Export <a class="makes text-accent" :href="exported('csv')" download>CSV</a> <a class="makes text-accent" :href="exported('xlsx')" download>XLSX</a></span>

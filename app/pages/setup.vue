@@ -69,7 +69,7 @@ const savePassword = () => guard('password', async () => { await call(contract.p
       <form v-for="(p, n) in policies" :key="p.code" @submit.prevent="savePolicy(n)">
         <div class="mb-2 flex items-baseline gap-5"><input v-model="p.name" class="field w-[220px]" :disabled="!may" aria-label="Name of the policy"><span><label class="label" for="language">Texts in </label><select id="language" v-model="language" class="field"><option value="en">English</option><option value="de">German</option><option value="fr">French</option></select></span><span class="hint">An item moves up one level at a time. Customers without a text in their language get the English one.</span><button v-if="may" class="plain ml-auto">Save the policy</button></div>
         <div v-for="(l, i) in p.levels" :key="i" class="grid grid-cols-[auto_minmax(0,1fr)] gap-x-8 border-t border-rule py-3">
-          <div class="grid w-[330px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
+          <div class="grid w-[424px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
             <b class="col-span-2 font-semibold">Level {{ i + 1 }}</b>
             <label class="label" :for="`days-${i}`">Due from days late</label><input :id="`days-${i}`" v-model.number="l.days" type="number" min="1" class="field w-16" :disabled="!may">
             <label class="label" :for="`since-${i}`">Days since the notice before</label><input :id="`since-${i}`" v-model.number="l.sincePrevious" type="number" min="0" class="field w-16" :disabled="!may">

@@ -82,7 +82,7 @@ export async function proofOf(database: Sequelize, intent: Intent): Promise<Proo
   return {
     ok: true, refusals: [], base: settings.base, lines: proofLines(posting, state, names), changes: await changesOf(database, intent.customer, posting, settings),
     links: posting.allocations.filter(a => a.undoesId !== null).map(a => ({
-      allocationId: a.undoesId!, from: state.items.get(a.creditItemId)!.number, to: state.items.get(a.debitItemId)!.number, amount: -a.amount, currency: state.items.get(a.debitItemId)!.currency,
+      allocationId: a.undoesId!, kind: state.items.get(a.creditItemId)!.kind, from: state.items.get(a.creditItemId)!.number, to: state.items.get(a.debitItemId)!.number, amount: -a.amount, currency: state.items.get(a.debitItemId)!.currency,
     })),
   }
 }
