@@ -93,7 +93,7 @@ export function undoRefusals(state: LedgerState, date: IsoDate, ids: readonly nu
     else if ([allocation.debitItemId, allocation.creditItemId].some(item => state.items.get(item)?.kind === 'reversal')) {
       refusals.push(refuse('unallocate.reversal', `${path}.${i}`, 'this link belongs to a reversal and stays', 'enter the receipt again instead'))
     }
-    else if (state.items.get(allocation.creditItemId)?.bornOfItemId != null) {
+    else if ((state.items.get(allocation.creditItemId)?.bornOfItemId ?? null) !== null) {
       refusals.push(refuse('unallocate.born', `${path}.${i}`, `${state.items.get(allocation.creditItemId)!.number} came with a payment`, 'take back the payment\'s link, this goes with it'))
     }
     else if (date < allocation.effective) {
