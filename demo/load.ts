@@ -1,10 +1,11 @@
 import type { Sequelize } from 'sequelize'
-import { addDays, addMonths, discountOn, discountSteps, dueParts, endOfMonth, isBankWorkingDay, onBankWorkingDay, parseTerms, type IsoDate } from '../core/calendar'
+import { addDays, addMonths, discountOn, discountSteps, dueParts, endOfMonth, isBankWorkingDay, onBankWorkingDay, parseTerms, weekday, type IsoDate } from '../core/calendar'
 import { allocate, applyPosting, postDocument, postReceipt, type Means, type Posting } from '../core/ledger'
 import { share } from '../core/money'
 import { int, select } from '../server/db/connection'
 import { writeSetting } from '../server/db/settings'
 import { posted, throughDoor } from '../server/ledger/door'
+import { readTray, takeToBank } from '../server/services/banking'
 import { intents, postIntent } from '../server/services/receipts'
 import { confirmRun, proposeRun } from '../server/services/reminders'
 import type { Actor } from '../server/services/scope'
@@ -43,6 +44,7 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
     invoices += billed.length
     invoice = await oneDay(database, day, billed, payers, { cash: by('cash').id, controller: by('controller').id }, invoice)
     if (REMINDER_DAYS.includes(day)) await remind(database, day, by('controller'))
+    if (weekday(day) === 5 && day < '2026-11-09') await paidIn(database, day, by('cash'))
     if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1)))) say(`${day.slice(0, 7)}: ${invoices} invoices`)
   }
   await writeSetting(database, by('supervisor').id, 'clock', DEMO_TODAY)
@@ -202,6 +204,17 @@ async function remind(database: Sequelize, day: IsoDate, actor: Actor): Promise<
   await writeSetting(database, actor.id, 'clock', day)
   const run = await proposeRun(database, actor, { asOf: day, policy: 'standard' })
   if (run.notices.length) await confirmRun(database, actor, run.id, { version: run.version, exclude: [] })
+}
+
+/** On Fridays the tray goes to the bank, a slip for each currency; some cash is kept. */
+async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<void> {
+  const tray = await readTray(database, {})
+  if (!tray.items.length) return
+  await writeSetting(database, actor.id, 'clock', day)
+  for (const { currency, cash } of tray.totals) {
+    const own = tray.items.filter(i => i.currency === currency)
+    await takeToBank(database, actor, { date: day, means: own.map(i => i.id), cashKept: currency === 'EUR' && cash > 100_000 && day.slice(8) < '08' ? 20_000 : 0 })
+  }
 }
 
 /** The last large cheque comes back unpaid: paid, then reversed. */

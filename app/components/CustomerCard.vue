@@ -5,7 +5,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, wholeText } from '~/utils/format'
 
 /** The Card: the chosen customer, the same on every screen. */
 const desk = useDesk()
@@ -58,14 +58,14 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
       <hr class="my-2.5 border-rule">
       <div class="flex justify-between"><span class="text-soft">Open</span><button class="makes font-semibold" data-test="card-open" @click="makeUp('all')"><Figure :amount="card.open" :currency="card.base" zero /></button></div>
       <Strata class="mb-1 mt-1.5" :amounts="card.amounts" :labels="card.buckets.map(b => b.label)" :currency="card.base" :height="12" />
-      <div class="cents flex justify-between text-[11px]"><button class="makes" @click="makeUp('overdue')">{{ amountText(card.overdue, card.base).replace(/[.,]\d\d$/, '') }} overdue</button><span v-if="over90" class="wrong">{{ amountText(over90, card.base).replace(/[.,]\d\d$/, '') }} {{ card.buckets.at(-1)!.label }}</span></div>
+      <div class="cents flex justify-between text-[11px]"><button class="makes" @click="makeUp('overdue')">{{ wholeText(card.overdue, card.base) }} overdue</button><span v-if="over90" class="wrong">{{ wholeText(over90, card.base) }} {{ card.buckets.at(-1)!.label }}</span></div>
       <div v-if="card.onAccount" class="mt-1 flex justify-between"><span class="text-soft">On account</span><button class="makes font-semibold" @click="makeUp('onAccount')"><Figure :amount="card.onAccount" :currency="card.base" cr /></button></div>
       <template v-if="card.byCurrency.some(c => c.currency !== card!.base)"><div v-for="c in card.byCurrency" :key="c.currency" class="flex justify-between"><span class="text-soft">in {{ c.currency }}</span><Figure :amount="c.open" :currency="c.currency" zero /></div></template>
       <template v-if="card.limit !== null">
         <hr class="my-2.5 border-rule">
-        <div class="flex justify-between"><span class="text-soft">Exposure of {{ amountText(card.limit, card.base).replace(/[.,]\d\d$/, '') }} limit</span><b class="font-semibold"><Figure :amount="card.exposure" :currency="card.base" whole zero /></b></div>
+        <div class="flex justify-between"><span class="text-soft">Exposure of {{ wholeText(card.limit, card.base) }} limit</span><b class="font-semibold"><Figure :amount="card.exposure" :currency="card.base" whole zero /></b></div>
         <div class="relative mb-[3px] mt-1.5 h-1.5 bg-wash"><i class="absolute inset-y-0 left-0" :style="{ width: `${Math.min(100, Math.max(0, 100 * card.exposure / (card.limit || 1)))}%`, background: card.headroom! < 0 ? 'var(--alert)' : 'var(--accent)' }" /></div>
-        <p class="text-[11px]" :class="card.headroom! < 0 ? 'wrong' : 'cents'">{{ amountText(Math.abs(card.headroom!), card.base).replace(/[.,]\d\d$/, '') }} {{ card.headroom! < 0 ? 'over the limit' : 'left' }}</p>
+        <p class="text-[11px]" :class="card.headroom! < 0 ? 'wrong' : 'cents'">{{ wholeText(Math.abs(card.headroom!), card.base) }} {{ card.headroom! < 0 ? 'over the limit' : 'left' }}</p>
       </template>
       <hr class="my-2.5 border-rule">
       <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">

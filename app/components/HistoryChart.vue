@@ -3,7 +3,7 @@ import { useElementSize } from '@vueuse/core'
 import { area, line, max, scaleLinear, scalePoint, stack } from 'd3'
 import { computed, ref } from 'vue'
 import type { History } from '~~/contract/today'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, wholeText } from '~/utils/format'
 
 /** Balance by age at month ends: layers from old (below) to fresh, with the overdue target as a line. */
 const props = defineProps<{ history: History }>()
@@ -30,7 +30,7 @@ function hover(event: MouseEvent): void {
 
 <template>
   <figure ref="box" class="relative min-w-0 overflow-hidden">
-    <figcaption class="mb-1 flex flex-wrap items-baseline gap-x-4"><span class="font-semibold">Balance by age at month ends</span><span class="cents">{{ dateText(point.date) }}: overdue <b class="font-semibold text-ink">{{ amountText(point.overdue, history.base).replace(/[.,]\d\d$/, '') }}</b> of {{ amountText(point.amounts.reduce((a, b) => a + b, 0), history.base).replace(/[.,]\d\d$/, '') }}</span></figcaption>
+    <figcaption class="mb-1 flex flex-wrap items-baseline gap-x-4"><span class="font-semibold">Balance by age at month ends</span><span class="cents">{{ dateText(point.date) }}: overdue <b class="font-semibold text-ink">{{ wholeText(point.overdue, history.base) }}</b> of {{ wholeText(point.amounts.reduce((a, b) => a + b, 0), history.base) }}</span></figcaption>
     <svg v-if="width" :width="width" :height="HEIGHT" role="img" aria-label="Balance by age at the last month ends; the figures are in the table for screen readers" @mousemove="hover" @mouseleave="at = null">
       <g v-for="t in y.ticks(4)" :key="t"><line :x1="PAD.left" :x2="width - PAD.right" :y1="y(t)" :y2="y(t)" stroke="var(--rule)" /><text :x="PAD.left - 8" :y="y(t) + 4" text-anchor="end" fill="var(--ink-faint)" font-size="11">{{ t ? short(t) : '0' }}</text></g>
       <path v-for="l in layers" :key="l.key" :d="l.d" :fill="`var(--age-${l.key})`" />

@@ -8,7 +8,8 @@ const emit = defineEmits<{ 'update:modelValue': [number | null] }>()
 const show = (v: number | null) => (v === null ? '' : amountText(v, props.currency))
 const text = ref(show(props.modelValue))
 const wrong = ref(false)
-watch(() => [props.modelValue, props.currency] as const, ([v]) => { if (readAmount(text.value, props.currency) !== v) { text.value = show(v); wrong.value = false } })
+watch(() => props.currency, () => { if (text.value.trim()) read() })
+watch(() => props.modelValue, (v) => { if (readAmount(text.value, props.currency) !== v) { text.value = show(v); wrong.value = false } })
 function read(): void {
   const value = text.value.trim() ? readAmount(text.value, props.currency) : null
   wrong.value = text.value.trim() !== '' && value === null

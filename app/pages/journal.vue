@@ -16,7 +16,7 @@ function read(cursor: string | undefined) { return call(contract.books.entries, 
 const opened = ref<number | null>(null)
 const base = computed(() => answer.value?.base ?? 'EUR')
 const debit = (e: Entry) => e.lines.reduce((a, l) => a + Math.max(0, l.baseAmount), 0)
-const KINDS: Record<string, string> = { document: 'Document', receipt: 'Receipt', allocation: 'Allocation', unallocation: 'Unallocation', reversal: 'Reversal' }
+const KINDS: Record<string, string> = { document: 'Document', receipt: 'Receipt', allocation: 'Allocation', unallocation: 'Unallocation', reversal: 'Reversal', slip: 'Slip' }
 const field = ref<HTMLInputElement | null>(null)
 const who = (e: Entry) => e.lines.find(l => l.customer)?.customer ?? null
 useKeys([{ key: 'f', label: 'Find an entry', run: () => field.value?.focus() }])

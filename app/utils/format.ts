@@ -16,6 +16,11 @@ export function amountText(amount: number, currency: string, withCode = false): 
   return `${amount < 0 ? '−' : ''}${withCode ? `${currencySign(currency)} ` : ''}${units}${cents}`
 }
 
+/** "12,481": rounded to whole units. */
+export function wholeText(amount: number, currency: string): string {
+  return `${amount < 0 ? '−' : ''}${amountParts(amount, currency, false).units}`
+}
+
 export function currencySign(currency: string): string {
   return { EUR: '€', GBP: '£', USD: '$', JPY: '¥' }[currency] ?? currency
 }

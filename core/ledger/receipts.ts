@@ -71,7 +71,7 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   }
   return decide(refused, () => {
     const bases = split(base, intent.means.map(m => m.amount))
-    const means = intent.means.map(m => ({ ...m, account: state.chart[RESTS_IN[m.means]] }))
+    const means = intent.means.map((m, i) => ({ ...m, baseAmount: bases[i]!, account: state.chart[RESTS_IN[m.means]] }))
     const item: NewItem = {
       id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit', amount, baseAmount: base,
       documentDate: intent.date, dueDate: intent.date, postingDate: intent.date, reversesItemId: null, bornOfItemId: null,

@@ -9,7 +9,7 @@ export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
 
 /** What an account of the chart is for; the chart itself is data. */
 export type Purpose =
-  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'exchange' | 'discount' | 'difference'
+  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'petty-cash' | 'exchange' | 'discount' | 'difference'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */
@@ -96,10 +96,10 @@ export interface NewItem extends Omit<Item, 'number'> {
   series: string | null
   order: string
   text: string
-  means: { means: Means, amount: number, reference: string, account: string }[]
+  means: { means: Means, amount: number, baseAmount: number, reference: string, account: string }[]
 }
 
-export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal'
+export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip'
 
 /** All that one intent writes. The Proof shows it before, `server/ledger` writes it unchanged. */
 export interface Posting {

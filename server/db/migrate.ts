@@ -3,8 +3,9 @@ import { SequelizeStorage, Umzug } from 'umzug'
 import * as ledger from './migrations/0001-ledger'
 import * as reminders from './migrations/0002-reminders'
 import * as adjustments from './migrations/0003-adjustments'
+import * as tray from './migrations/0004-tray'
 
-const migrations = [ledger, reminders, adjustments]
+const migrations = [ledger, reminders, adjustments, tray]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Sequelize): Promise<string[]> {

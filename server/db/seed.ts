@@ -3,10 +3,10 @@ import { int, select } from './connection'
 
 /** Chart of accounts a new company starts with. Numbers are ours; the types are those of double entry. */
 const CHART = [
-  ['1100', 'Trade receivables', 'asset', 'receivables'], ['1200', 'Bank', 'asset', 'bank'], ['1210', 'Receipts on hand', 'asset', 'on-hand'], ['1220', 'Receipts in clearing', 'asset', 'clearing'],
+  ['1000', 'Petty cash', 'asset', 'petty-cash'], ['1100', 'Trade receivables', 'asset', 'receivables'], ['1200', 'Bank', 'asset', 'bank'], ['1210', 'Receipts on hand', 'asset', 'on-hand'], ['1220', 'Receipts in clearing', 'asset', 'clearing'],
   ['2200', 'Sales tax', 'liability', 'tax'], ['4000', 'Revenue', 'income', 'revenue'], ['4700', 'Cash discounts allowed', 'income', 'discount'], ['4810', 'Reminder fees', 'income', 'reminder-fees'], ['6800', 'Small differences', 'expense', 'difference'], ['6900', 'Exchange differences', 'expense', 'exchange'],
 ]
-const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5], ['adjustment', 'A-', 6]] as const
+const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5], ['adjustment', 'A-', 6], ['slip', 'P-', 5]] as const
 
 const text = (subject: string, ...body: string[]) => ({ subject, body: body.join('\n\n') })
 const byLevel = [

@@ -87,7 +87,7 @@ export async function writePostings(database: Sequelize, tx: Transaction, person
     before.set(id, { open: 0, baseOpen: 0 })
     if (item.reversesItemId !== null) state.items.get(item.reversesItemId)!.reversed = true
   })
-  await insert(database, tx, 'receipt_means', newItems.flatMap(({ item }, i) => item.means.map(m => ({ item_id: itemIds[i], ...m }))), step)
+  await insert(database, tx, 'receipt_means', newItems.flatMap(({ item }, i) => item.means.map(({ baseAmount, ...m }) => ({ item_id: itemIds[i], base_amount: baseAmount, ...m }))), step)
 
   const real = (p: number, key: number) => (key < 0 ? itemKeys[p]!.get(key)! : key)
   const newAllocations = postings.flatMap((posting, p) => posting.allocations.map((a) => {

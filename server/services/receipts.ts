@@ -8,6 +8,7 @@ import { int, select, type Replacements } from '../db/connection'
 import { readSettings } from '../db/settings'
 import { posted, throughDoor } from '../ledger/door'
 import { loadLines, loadState, type Wanted } from '../ledger/load'
+import { linesWhereMoneyIs } from './banking'
 import { cut, decodeCursor, like } from './paging'
 import { notFound, ProblemError } from './problems'
 import { rateOn } from './rates'
@@ -57,7 +58,7 @@ async function reverseIntent(database: Sequelize, itemId: number, body: z.infer<
   const customer = await findCustomer(database, row.number, {})
   return {
     customer, wanted: { customerIds: [customer.id], linksOf: [itemId] },
-    decide: async (state, tx) => reverse(state, { itemId, ...body, lines: await loadLines(database, itemId, tx) }),
+    decide: async (state, tx) => reverse(state, { itemId, ...body, lines: await linesWhereMoneyIs(database, state, itemId, await loadLines(database, itemId, tx), tx) }),
   }
 }
 

@@ -9,6 +9,7 @@ import { int, select } from '../db/connection'
 import { readSettings, writeSetting, type Settings } from '../db/settings'
 import { bucketsOf } from '../../core/aging'
 import { readAging } from './aging'
+import { readTray } from './banking'
 import { like } from './paging'
 import { readPolicy } from './policies'
 import { ProblemError } from './problems'
@@ -74,6 +75,8 @@ async function todoList(database: Sequelize, settings: Settings, actor: Actor): 
   if (int(due!.count)) todo.push({ kind: 'reminders', label: `${plural(int(due!.count), 'account')} to remind`, why: 'items have reached their next reminder level', count: int(due!.count), amount: int(due!.amount), to: '/reminders' })
   if (int(cash!.count)) todo.push({ kind: 'cash', label: `${plural(int(cash!.count), 'receipt')} to allocate`, why: 'money lies on account and closes nothing', count: int(cash!.count), amount: int(cash!.amount), to: '/receipts?state=unallocated' })
   if (over.length) todo.push({ kind: 'limit', label: `${plural(over.length, 'account')} over limit`, why: `${over[0]!.name} the furthest`, count: over.length, amount: sum(over.map(o => int(o.excess))), to: `/accounts/${encodeURIComponent(over[0]!.number)}` })
+  const tray = await readTray(database, {})
+  if (tray.items.length && can(actor.role, 'receipts.post')) todo.push({ kind: 'tray', label: `${plural(tray.items.length, 'item')} in the tray`, why: `cheques and cash since ${tray.items[0]!.date}, not yet at the bank`, count: tray.items.length, amount: null, to: '/tray' })
   for (const { state, count } of mail) {
     const failed = state === 'failed'
     todo.push({ kind: 'mail', label: failed ? `${plural(int(count), 'e-mail')} not delivered` : `${plural(int(count), 'letter')} to print`, why: failed ? 'the mailbox refused it, the customer knows nothing' : 'these customers have no e-mail address', count: int(count), amount: null, to: `/outbox?state=${state}` })

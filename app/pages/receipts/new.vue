@@ -19,7 +19,7 @@ const number = computed(() => String(route.query.customer ?? ''))
 const creditId = computed(() => Number(route.query.credit ?? 0))
 const date = ref(session.today)
 const means = ref<{ means: (typeof MEANS)[number], amount: number | null, reference: string }[]>([{ means: 'transfer', amount: null, reference: '' }])
-const currency = ref('')
+const pickedCurrency = ref('')
 const items = ref<AccountItem[]>([])
 const chosen = reactive<Record<number, number | null>>({})
 const extras = reactive<Record<number, Extra>>({})
@@ -46,19 +46,21 @@ async function load(): Promise<void> {
       cursor = page.next ?? undefined
     } while (cursor)
     items.value = all
-    currency.value = all.find(i => i.id === creditId.value)?.currency || currency.value || (desk.card?.number === number.value ? desk.card.currency : '') || session.base
     loaded.value = true
     trouble.value = ''
   }
   catch (error) { trouble.value = problemText(error) }
 }
-watch([number, creditId], () => { currency.value = ''; onAccount.value = false; typed.value = false; void load() }, { immediate: true })
+watch([number, creditId], () => { pickedCurrency.value = ''; onAccount.value = false; typed.value = false; void load() }, { immediate: true })
 watch(date, () => { void load() })
-watch(() => desk.card?.number, (n) => { if (n === number.value && !items.value.length && desk.card) currency.value = desk.card.currency })
 
+const credit = computed(() => items.value.find(i => i.id === creditId.value) ?? null)
+const currency = computed({
+  get: () => pickedCurrency.value || credit.value?.currency || (desk.card?.number === number.value ? desk.card.currency : session.base),
+  set: (c: string) => { pickedCurrency.value = c },
+})
 const currencies = computed(() => [...new Set([currency.value, ...items.value.map(i => i.currency)])].filter(Boolean))
 const debits = computed(() => items.value.filter(i => i.open > 0 && i.currency === currency.value))
-const credit = computed(() => items.value.find(i => i.id === creditId.value) ?? null)
 const assigned = computed(() => debits.value.reduce((a, i) => a + (chosen[i.id] ?? 0), 0))
 const amount = computed(() => (credit.value ? -credit.value.open : means.value.reduce((a, m) => a + (m.amount ?? 0), 0)))
 const rest = computed(() => amount.value - assigned.value)
@@ -171,7 +173,7 @@ useKeys([
       <span v-if="currencies.length > 1" class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="currency" class="field"><option v-for="c in currencies" :key="c" :value="c">{{ c }}</option></select></span>
       <div class="flex flex-col gap-1.5">
         <div v-for="(m, n) in means" :key="n" class="flex items-baseline gap-4">
-          <span class="flex items-baseline gap-1.5"><label class="label" :for="`amount-${n}`">Amount</label><MoneyField :id="`amount-${n}`" v-model="m.amount" v-focus :currency="currency || session.base" label="Amount received" @input="typed = true" /><span class="aside">{{ currency }}</span></span>
+          <span class="flex items-baseline gap-1.5"><label class="label" :for="`amount-${n}`">Amount</label><MoneyField :id="`amount-${n}`" v-model="m.amount" v-focus :currency="currency" label="Amount received" @input="typed = true" /><span class="aside">{{ currency }}</span></span>
           <span class="flex items-baseline gap-1.5"><label class="label" :for="`means-${n}`">by</label><select :id="`means-${n}`" v-model="m.means" class="field"><option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option></select></span>
           <span class="flex items-baseline gap-1.5"><label class="label" :for="`reference-${n}`">{{ m.means === 'cheque' ? 'Number' : 'Reference' }}</label><input :id="`reference-${n}`" v-model="m.reference" class="field w-[150px]" maxlength="80" autocomplete="off"></span>
           <button v-if="means.length > 1" class="hint" :aria-label="`Remove payment means ${n + 1}`" @click="means.splice(n, 1)">remove</button>
@@ -180,12 +182,12 @@ useKeys([
       </div>
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
-    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency || session.base" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
+    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
     <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
-      <b class="font-semibold text-ink" data-test="rest"><template v-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency || session.base) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency || session.base) }} not yet assigned.</template></b>
+      <b class="font-semibold text-ink" data-test="rest"><template v-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b>
       <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
       <label v-if="!credit" class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label>
-      <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint">{{ amountText(-items.filter(i => i.open < 0 && i.currency === currency && i.id !== creditId).reduce((a, i) => a + i.open, 0), currency || session.base) }} of credit lies on the account already</span>
+      <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint">{{ amountText(-items.filter(i => i.open < 0 && i.currency === currency && i.id !== creditId).reduce((a, i) => a + i.open, 0), currency) }} of credit lies on the account already</span>
     </p>
     <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : 'Post'" :after="credit ? '' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
   </template>

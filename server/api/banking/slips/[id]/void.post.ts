@@ -1,0 +1,4 @@
+import { banking } from '~~/contract/banking'
+import { voidSlipById } from '~~/server/services/banking'
+
+export default endpoint(banking.voidSlip, ({ database, actor, params, body }) => voidSlipById(database, actor, params.id, body))

@@ -1,0 +1,4 @@
+import { banking } from '~~/contract/banking'
+import { listSlips } from '~~/server/services/banking'
+
+export default endpoint(banking.slips, ({ database, query }) => listSlips(database, query))

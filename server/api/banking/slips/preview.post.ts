@@ -1,0 +1,4 @@
+import { banking } from '~~/contract/banking'
+import { previewSlip } from '~~/server/services/banking'
+
+export default endpoint(banking.previewSlip, ({ database, body }) => previewSlip(database, body))

@@ -1,0 +1,134 @@
+import type { Sequelize, Transaction } from 'sequelize'
+import type { z } from 'zod'
+import { postSlip, voidSlip, type LedgerState, type Line, type TrayMeans } from '../../core/ledger'
+import type { slipBody, SlipDetail, SlipRow, TrayItem } from '../../contract/banking'
+import type { Proof } from '../../contract/receipts'
+import { int, select } from '../db/connection'
+import { audit, readSettings } from '../db/settings'
+import { posted, throughDoor } from '../ledger/door'
+import { loadState } from '../ledger/load'
+import { takeNumbers } from '../ledger/write'
+import { slipPdf } from '../letters/slip'
+import { cut, decodeCursor, like } from './paging'
+import { notFound } from './problems'
+import type { Actor } from './scope'
+
+const LIVE_SLIP = `(SELECT s.number FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)`
+const REVERSED = 'EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)'
+
+interface TrayRow { id: number, receiptId: number, receipt: string, customerNumber: string, customerName: string, means: 'cash' | 'cheque', reference: string, date: string, currency: string, amount: number }
+const TRAY = `SELECT m.id, i.id AS receiptId, i.number AS receipt, c.number AS customerNumber, c.name AS customerName, m.means, m.reference, i.document_date AS date, i.currency, m.amount
+  FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id`
+const trayItem = ({ customerNumber, customerName, ...r }: TrayRow): TrayItem => ({ ...r, customer: { number: customerNumber, name: customerName } })
+
+/** What lies in the Tray: posted, not reversed, on no slip. */
+export async function readTray(database: Sequelize, q: { search?: string, currency?: string }) {
+  const rows = await select<TrayRow>(database, `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand') AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED}
+    ${q.search ? 'AND (c.name LIKE :search OR m.reference LIKE :search OR i.number LIKE :search)' : ''} ${q.currency ? 'AND i.currency = :currency' : ''} ORDER BY i.currency, i.document_date, m.id`,
+  { search: like(q.search ?? ''), currency: q.currency ?? '' })
+  const totals = [...new Set(rows.map(r => r.currency))].map((currency) => {
+    const own = rows.filter(r => r.currency === currency)
+    const sum = (means: string) => own.filter(r => r.means === means).reduce((a, r) => a + r.amount, 0)
+    return { currency, cash: sum('cash'), cheques: sum('cheque'), count: own.length }
+  })
+  return { items: rows.map(trayItem), totals }
+}
+
+/** The means named, as the decision needs them, with their customers. */
+async function meansOf(database: Sequelize, ids: readonly number[], tx?: Transaction): Promise<{ means: TrayMeans[], customerIds: number[] }> {
+  const rows = await select<Omit<TrayMeans, 'reversed'> & { customerId: number, reversed: number }>(database, `
+    SELECT m.id, i.number AS receipt, m.means, i.currency, m.amount, m.base_amount AS baseAmount, i.document_date AS date, ${LIVE_SLIP} AS slip, ${REVERSED} AS reversed, i.customer_id AS customerId
+    FROM receipt_means m JOIN item i ON i.id = m.item_id WHERE m.id IN (:ids) AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')`, { ids }, tx)
+  return { means: rows.map(({ customerId: _, ...r }) => ({ ...r, reversed: Boolean(r.reversed) })), customerIds: rows.map(r => r.customerId) }
+}
+
+type SlipBody = z.infer<typeof slipBody>
+
+export async function previewSlip(database: Sequelize, body: SlipBody): Promise<Proof> {
+  const settings = await readSettings(database)
+  const { means } = await meansOf(database, body.means)
+  const decision = postSlip(await loadState(database, { customerIds: [] }), { ...body, means, wanted: body.means })
+  if (!decision.ok) return { ok: false, refusals: decision.refusals, base: settings.base, lines: [], changes: null, links: [] }
+  const names = new Map((await select<{ number: string, name: string }>(database, 'SELECT number, name FROM ledger_account')).map(a => [a.number, a.name]))
+  return {
+    ok: true, refusals: [], base: settings.base, changes: null, links: [],
+    lines: decision.posting.lines.map(l => ({ account: l.account, name: names.get(l.account) ?? l.account, note: '', currency: l.currency, amount: l.amount, baseAmount: l.baseAmount })),
+  }
+}
+
+export async function takeToBank(database: Sequelize, actor: Actor, body: SlipBody, idempotency?: { key: string, request: unknown }): Promise<SlipDetail> {
+  const { customerIds } = await meansOf(database, body.means)
+  // The accounts are locked, so that none of these receipts is reversed or taken to the bank by somebody else meanwhile.
+  const { id } = await throughDoor(database, { customerIds, personId: actor.id, idempotency }, async (door) => {
+    const { means } = await meansOf(database, body.means, door.tx)
+    const posting = posted(postSlip(door.state, { ...body, means, wanted: body.means }))
+    const number = (await takeNumbers(database, door.tx, 'slip', 1))(0)
+    const [written] = await door.write([{ ...posting, text: `Paying-in slip ${number}` }])
+    const query = database.getQueryInterface()
+    const slipId = int(await query.bulkInsert('slip', [{
+      number, date: body.date, currency: means[0]!.currency, total: means.reduce((a, m) => a + m.amount, 0), cash_kept: body.cashKept, entry_id: written!.entryId, person_id: actor.id,
+    }], { transaction: door.tx }))
+    await query.bulkInsert('slip_means', body.means.map(m => ({ slip_id: slipId, means_id: m })), { transaction: door.tx })
+    return { id: slipId }
+  })
+  return readSlip(database, id)
+}
+
+interface SlipData { id: number, number: string, date: string, currency: string, total: number, cashKept: number, count: unknown, voidEntryId: number | null, voidReason: string, entryId: number, by: string }
+const SLIP = `SELECT s.id, s.number, s.date, s.currency, s.total, s.cash_kept AS cashKept, (SELECT COUNT(*) FROM slip_means sm WHERE sm.slip_id = s.id) AS count, s.void_entry_id AS voidEntryId, s.void_reason AS voidReason, s.entry_id AS entryId, p.name AS \`by\`
+  FROM slip s JOIN person p ON p.id = s.person_id`
+const slipRow = ({ voidEntryId, voidReason: _, entryId: __, count, ...r }: SlipData): SlipRow => ({ ...r, count: int(count), banked: r.total - r.cashKept, voided: voidEntryId !== null })
+
+export async function listSlips(database: Sequelize, q: { limit: number, cursor?: string }) {
+  const cursor = decodeCursor(q.cursor, 1)
+  const rows = await select<SlipData>(database, `${SLIP} ${cursor ? 'WHERE s.id < :lastId' : ''} ORDER BY s.id DESC LIMIT ${q.limit + 1}`, { lastId: cursor?.[0] ?? 0 })
+  const page = cut(rows, q.limit, r => [r.id])
+  return { items: page.items.map(slipRow), next: page.next }
+}
+
+async function slipData(database: Sequelize, id: number, tx?: Transaction, lock = ''): Promise<SlipData> {
+  const [row] = await select<SlipData>(database, `${SLIP} WHERE s.id = :id ${lock}`, { id }, tx)
+  if (!row) throw notFound(`slip ${id}`)
+  return row
+}
+
+export async function readSlip(database: Sequelize, id: number): Promise<SlipDetail> {
+  const row = await slipData(database, id)
+  const [means, entries] = await Promise.all([
+    select<TrayRow>(database, `${TRAY} JOIN slip_means sm ON sm.means_id = m.id WHERE sm.slip_id = :id ORDER BY m.means, m.id`, { id }),
+    select<{ number: number }>(database, 'SELECT number FROM entry WHERE id IN (:ids) ORDER BY id', { ids: [row.entryId, row.voidEntryId ?? 0] }),
+  ])
+  return { ...slipRow(row), means: means.map(trayItem), entries: entries.map(e => e.number), voidReason: row.voidReason }
+}
+
+export async function voidSlipById(database: Sequelize, actor: Actor, id: number, body: { date: string, reason: string }): Promise<SlipDetail> {
+  const means = await select<{ customerId: number }>(database, 'SELECT i.customer_id AS customerId FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id', { id })
+  await slipData(database, id)
+  await throughDoor(database, { customerIds: means.map(m => m.customerId), personId: actor.id }, async (door) => {
+    const slip = await slipData(database, id, door.tx, 'FOR UPDATE')
+    const [reversed] = await select<{ number: string }>(database, `SELECT i.number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, door.tx)
+    const lines = await select<Line>(database, 'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id', { entryId: slip.entryId }, door.tx)
+    const [written] = await door.write([posted(voidSlip(door.state, { date: body.date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, reversedReceipt: reversed?.number ?? null, lines }))])
+    await database.query('UPDATE slip SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, id }, transaction: door.tx })
+    await audit(database, actor.id, 'slip', slip.number, 'taken', `voided: ${body.reason}`, door.tx)
+    return null
+  })
+  return readSlip(database, id)
+}
+
+export async function slipAsPdf(database: Sequelize, id: number): Promise<{ number: string, pdf: Buffer }> {
+  const [slip, { company }] = await Promise.all([readSlip(database, id), readSettings(database)])
+  return { number: slip.number, pdf: await slipPdf(slip, company) }
+}
+
+/** The lines to mirror when a receipt is reversed: what was taken to the bank comes back from there, not from the Tray. */
+export async function linesWhereMoneyIs(database: Sequelize, state: LedgerState, itemId: number, lines: readonly Line[], tx?: Transaction): Promise<Line[]> {
+  const banked = await select<{ amount: number, baseAmount: number }>(database, `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId AND ${LIVE_SLIP} IS NOT NULL`, { itemId }, tx)
+  const left = [...banked]
+  return lines.map((l) => {
+    const at = l.account === state.chart['on-hand'] ? left.findIndex(b => b.amount === l.amount && b.baseAmount === l.baseAmount) : -1
+    if (at < 0) return l
+    left.splice(at, 1)
+    return { ...l, account: state.chart.clearing }
+  })
+}
