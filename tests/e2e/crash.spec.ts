@@ -21,6 +21,7 @@ async function signedIn(app: Application, password: string): Promise<APIRequestC
 test('empty start, kill -9 in the middle of an import and of the database, recovery, clean stop', async () => {
   const app = await startApplication({ BILANCIO_DEMO: '0' })
   const data = app.data
+  expect(app.output()).toMatch(/with the password \S+\./)
   const password = /with the password (\S+)\./.exec(app.output())![1]!
   const request = await signedIn(app, password)
   expect((await request.post('/api/imports/customers', { data: 'number,name,country\nK1,Kestrel,IE\n', headers: { 'content-type': 'text/csv' } })).status()).toBe(200)

@@ -137,7 +137,7 @@ async function post(): Promise<void> {
       return
     }
     const done = await call(contract.receipts.post, { body: body.value, key })
-    desk.say({ text: `${done.receipt!.number} posted, ${amountText(amount.value, currency.value, true)} from ${desk.card?.name ?? number.value}.`, to: `/receipts/${done.receipt!.id}?do=reverse`, action: 'Reverse' })
+    const text = `${done.receipt!.number} posted, ${amountText(amount.value, currency.value, true)} from ${desk.card?.name ?? number.value}.`
     key = crypto.randomUUID()
     const kept = means.value[0]!.means
     means.value = [{ means: kept, amount: null, reference: '' }]
@@ -145,6 +145,7 @@ async function post(): Promise<void> {
     typed.value = false
     await desk.refresh()
     await navigateTo('/receipts/new')
+    desk.say({ text, to: `/receipts/${done.receipt!.id}?do=reverse`, action: 'Reverse' })
   }
   catch (error) {
     trouble.value = problemText(error)
