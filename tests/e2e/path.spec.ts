@@ -1,3 +1,4 @@
+import type { FileChooser } from '@playwright/test'
 import { email, expect, PASSWORD, press, test, type } from './base'
 
 const CUSTOMERS = 'number,name,country,currency,terms,credit_limit,contact,email\nE2E-1,Quillhaven Preserves,IE,EUR,"2% 10, net 30",20000,Ada Rook,ada@quillhaven.example\n'
@@ -21,10 +22,15 @@ test('from sign-in to the reminder letter in the mailbox, with the keyboard alon
     await expect(page.getByRole('heading', { name: 'Import' })).toBeVisible()
     await expect(page.getByRole('listbox')).toHaveCount(0)
     await expect(page.locator('[data-test=jump]')).not.toBeFocused()
-    await page.getByRole('button', { name: 'choose one' }).focus()
-    const chooser = page.waitForEvent('filechooser')
-    await press(page, 'Enter')
-    await (await chooser).setFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(csv) })
+    let chooser: FileChooser | undefined
+    // The Jump gives the focus back a moment after its list has closed.
+    await expect(async () => {
+      await page.getByRole('button', { name: 'choose one' }).focus()
+      const opening = page.waitForEvent('filechooser', { timeout: 3000 })
+      await press(page, 'Enter')
+      chooser = await opening
+    }).toPass()
+    await chooser!.setFiles({ name, mimeType: 'text/csv', buffer: Buffer.from(csv) })
     await expect(page.getByRole('button', { name: word })).toBeFocused()
     await press(page, 'Enter')
     await expect(page.getByTestId('said').or(page.locator('[data-test=said]'))).toContainText('imported')
