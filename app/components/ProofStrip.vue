@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Proof } from '~~/contract/receipts'
 import { useDesk } from '~/stores/desk'
-import { amountText, kindText } from '~/utils/format'
+import { amountText, kindText, proseDates } from '~/utils/format'
 
 /** The Proof: what will be posted and what changes by it. The post button lives here, off with a reason until all holds. */
 const props = defineProps<{ proof: Proof | null, reason: string, verb?: string, busy: boolean, after?: string, labels: string[] }>()
@@ -11,7 +11,7 @@ const desk = useDesk()
 const base = computed(() => props.proof?.base ?? 'EUR')
 const lines = computed(() => props.proof?.lines ?? [])
 const oneCurrency = computed(() => { const all = [...new Set(lines.value.map(l => (l.amount ? l.currency : base.value)))]; return all.length === 1 ? all[0] : '' })
-const off = computed(() => props.reason || (props.proof && !props.proof.ok ? props.proof.refusals.map(r => r.message).join('; ') : ''))
+const off = computed(() => props.reason || (props.proof && !props.proof.ok ? proseDates(props.proof.refusals.map(r => r.message).join('; ')) : ''))
 </script>
 
 <template>

@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { dateText, plural } from '~/utils/format'
+import { dateText, plural, proseDates } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -51,7 +51,7 @@ useKeys([
       </div>
       <div class="grid gap-x-10 gap-y-6 xl:grid-cols-[minmax(0,1fr)_minmax(0,1.1fr)]" :class="desk.cardOpen && desk.customer ? '!grid-cols-1' : ''">
         <section><h2 class="mb-2">What to do next</h2>
-          <NuxtLink v-for="t in day.todo" :key="t.kind + t.to" :to="t.to" class="flex items-baseline justify-between gap-3 border-t border-rule py-1.5 hover:bg-row"><span><span class="font-semibold text-accent">{{ t.label }}</span><br><span class="aside">{{ t.why }}</span></span><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole /></NuxtLink>
+          <NuxtLink v-for="t in day.todo" :key="t.kind + t.to" :to="t.to" class="flex items-baseline justify-between gap-3 border-t border-rule py-1.5 hover:bg-row"><span><span class="font-semibold text-accent">{{ t.label }}</span><br><span class="aside">{{ proseDates(t.why) }}</span></span><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole /></NuxtLink>
           <p v-if="!day.todo.length" class="hint border-t border-rule py-2">{{ session.can('books.read') ? 'Nothing waits for you. The call list of tomorrow is in Aging.' : 'Your customers are in Aging.' }}</p>
           <HistoryChart v-if="history" class="mt-6" :history="history" />
           <div v-else class="mt-6 h-[212px]" />

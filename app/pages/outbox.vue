@@ -43,11 +43,11 @@ useKeys([{ key: 'l', label: 'The letter', when: () => Boolean(current.value?.not
 <template>
   <div class="sheet-head"><h1>Outbox</h1><span><label class="label" for="state">Show </label><select id="state" v-model="state" class="field"><option v-for="s in STATES" :key="s" :value="s">{{ NAMES[s] }}{{ s !== 'all' && answer?.counts[s] ? ` (${answer.counts[s]})` : '' }}</option></select></span><span class="hint">{{ waiting ? `${plural(waiting, 'message')} waiting, going out by themselves` : 'nothing waits' }}</span></div>
   <p v-if="trouble || said" class="wrong px-[18px]">{{ trouble || said }}</p>
-  <SheetTable :columns="[{ key: 'state', label: 'State', width: 96 }, { key: 'customer', label: 'Customer', cut: true }, { key: 'subject', label: 'Subject', cut: true }, { key: 'recipient', label: 'To', cut: true }, { key: 'at', label: 'Sent', width: 128 }, { key: 'letter', label: '', width: 60 }]" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Messages" @more="more" @cursor="r => { current = r; desk.choose(r.customer.number) }" @open="show">
+  <SheetTable :columns="[{ key: 'state', label: 'State', width: 96 }, { key: 'customer', label: 'Customer', cut: true }, { key: 'subject', label: 'Subject', cut: true }, { key: 'recipient', label: 'To', cut: true }, { key: 'at', label: 'Sent', width: 140, cut: true }, { key: 'letter', label: '', width: 60 }]" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Messages" @more="more" @cursor="r => { current = r; desk.choose(r.customer.number) }" @open="show">
     <template #cell-state="{ row }"><span :class="row.state === 'failed' ? 'wrong' : row.state === 'sent' ? '' : 'text-soft'">{{ NAMES[row.state] }}</span></template>
     <template #cell-customer="{ row }"><span class="name">{{ row.customer.name }}</span></template>
     <template #cell-subject="{ row }">{{ row.subject }}</template><template #cell-recipient="{ row }">{{ row.recipient || 'no e-mail address' }}</template>
-    <template #cell-at="{ row }">{{ row.sentAt ? timeText(row.sentAt) : row.reply ? row.reply : '' }}</template>
+    <template #cell-at="{ row }"><span :title="row.reply">{{ row.sentAt ? timeText(row.sentAt) : row.reply }}</span></template>
     <template #cell-letter="{ row }"><a v-if="row.noticeId" class="makes text-accent" tabindex="-1" :href="`/api/reminders/notices/${row.noticeId}/letter`" target="_blank" @click.stop>letter</a></template>
     <template #empty>{{ state === 'all' ? 'Nothing was sent yet. A confirmed reminder run puts its letters here.' : 'Nothing in this state.' }}</template>
   </SheetTable>

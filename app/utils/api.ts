@@ -1,6 +1,7 @@
 import type { z } from 'zod'
 import type { Problem } from '~~/contract/common'
 import type { Operation } from '~~/contract/operation'
+import { proseDates } from './format'
 
 /** What the server refused, with a path for each fault. */
 export class ApiProblem extends Error {
@@ -42,4 +43,4 @@ export async function call<Q extends z.ZodType, B extends z.ZodType, R extends z
   return answer as Out<R>
 }
 
-export const problemText = (error: unknown): string => (error instanceof Error ? error.message.charAt(0).toUpperCase() + error.message.slice(1) : String(error))
+export const problemText = (error: unknown): string => proseDates(error instanceof Error ? error.message.charAt(0).toUpperCase() + error.message.slice(1) : String(error))

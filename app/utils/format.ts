@@ -33,6 +33,9 @@ export function dateText(date: string | null | undefined): string {
   return `${d} ${m!.slice(0, 3)} ${y}`
 }
 
+/** Dates inside a sentence of the server, written as people write them. */
+export const proseDates = (text: string) => text.replace(/\b\d{4}-\d{2}-\d{2}\b/g, date => dateText(date))
+
 /** Mon. */
 export function weekdayText(date: string): string {
   return date ? new Intl.DateTimeFormat('en-GB', { weekday: 'short', timeZone: 'UTC' }).format(Date.parse(`${date}T00:00:00Z`)) : ''

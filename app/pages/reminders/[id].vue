@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
-import { dateText, plural } from '~/utils/format'
+import { dateText, plural, proseDates } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -107,7 +107,7 @@ useKeys([
       <template #empty>No customer has reached a level. <button class="plain" @click="view = 'left'">See why</button></template>
     </SheetTable>
     <SheetTable v-else key="l" :columns="[{ key: 'customer', label: 'Customer', cut: true, width: 240 }, { key: 'item', label: 'Item', width: 110 }, { key: 'reason', label: 'Why it is left out', cut: true }, { key: 'open', label: 'Overdue', num: true, width: 140 }]" :rows="run.leftOut" :row-key="l => `${l.customer.number} ${l.currency} ${l.item}`" :loading="false" label="Left out" @cursor="l => desk.choose(l.customer.number)" @open="l => navigateTo(`/accounts/${l.customer.number}`)">
-      <template #cell-customer="{ row }"><span class="name">{{ row.customer.name }}</span></template><template #cell-item="{ row }">{{ row.item ?? 'all' }}</template><template #cell-reason="{ row }"><span :title="row.reason">{{ row.reason }}</span></template>
+      <template #cell-customer="{ row }"><span class="name">{{ row.customer.name }}</span></template><template #cell-item="{ row }">{{ row.item ?? 'all' }}</template><template #cell-reason="{ row }"><span :title="proseDates(row.reason)">{{ proseDates(row.reason) }}</span></template>
       <template #cell-open="{ row }"><Figure :amount="row.open" :currency="row.currency" /><span class="aside ml-1">{{ row.currency }}</span></template>
       <template #foot><tr><td colspan="3">{{ plural(run.leftOut.length, 'line') }}, in {{ run.totals.base }}</td><td class="num"><Figure :amount="run.totals.leftOut" :currency="run.totals.base" zero /></td></tr></template>
       <template #empty>Nothing overdue is left out.</template>
