@@ -5,6 +5,8 @@ export default defineNuxtConfig({
   ssr: false,
   devtools: { enabled: false },
   telemetry: false,
+  // Without it the development server finds no server entry under this Vite.
+  experimental: { viteEnvironmentApi: process.env.NODE_ENV === 'development' },
   modules: ['@pinia/nuxt'],
   css: ['~/assets/main.css'],
   app: { head: { title: 'Bilancio', htmlAttrs: { lang: 'en' }, meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }], link: [{ rel: 'icon', href: '/icon.svg', type: 'image/svg+xml' }] } },

@@ -6,8 +6,6 @@ export default defineConfig({
   globalSetup: './tests/e2e/server.ts',
   workers: 1,
   fullyParallel: false,
-  // A machine that runs other things may be slow once; a test that needs it is told as flaky.
-  retries: process.env.CI ? 1 : 0,
   timeout: 60_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: process.env.PLAYWRIGHT_JSON ?? 'test-results/e2e.json' }]],
