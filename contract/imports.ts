@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { statementResult } from './bank'
 import { fault, flag, id } from './common'
 import { operation } from './operation'
 
@@ -12,7 +13,7 @@ export const importResult = z.object({
 export type ImportResult = z.infer<typeof importResult>
 export const job = z.object({
   id: z.int(), kind: z.string(), state: z.enum(['queued', 'running', 'done', 'failed', 'cancelled']), step: z.string(), done: z.int(), total: z.int(),
-  result: importResult.nullable(), errors: z.array(fault), detail: z.string(),
+  result: z.union([importResult, statementResult]).nullable(), errors: z.array(fault), detail: z.string(),
 })
 export type Job = z.infer<typeof job>
 

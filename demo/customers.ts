@@ -1,9 +1,10 @@
-import type { Chance } from './random'
+import { composeIBAN, isValidIBAN } from 'ibantools'
+import type { Chance } from '../simulators/chance'
 
 export type Habit = 'prompt' | 'month-end' | 'early' | 'slow' | 'erratic' | 'insolvent'
 export interface DemoCustomer {
   number: string, name: string, class: string, country: string, language: string, currency: string, terms: string, creditLimit: number, contact: string, email: string, phone: string
-  parent: string | null, habit: Habit, daysLate: number, spread: number, typical: number, every: number, short: number
+  parent: string | null, iban: string, payerIban: string, habit: Habit, daysLate: number, spread: number, typical: number, every: number, short: number
 }
 
 export const CLASSES = [
@@ -38,6 +39,18 @@ function weighted<T extends [...unknown[]]>(c: Chance, list: T[], at: number): T
   return list.find(l => (x -= l[at] as number) < 0) ?? list[0]!
 }
 
+// Length and shape of national account numbers (ISO 13616 registry); the bank codes are invented.
+const BBAN: Record<string, string> = { IE: 'ZZZZ90000000000000', DE: '000000000000000000', FR: '00000000000000000000000', IT: 'A0000000000000000000000', NL: 'ZZZZ0000000000', GB: 'ZZZZ00000000000000', NO: '00000000000', ES: '00000000000000000000' }
+function inventIban(c: Chance, country: string): string {
+  const shape = BBAN[country]
+  if (!shape) return `00${String(c.whole(0, 99_999_999)).padStart(8, '0')}`
+  for (let tries = 0; tries < 4000; tries++) {
+    const iban = composeIBAN({ countryCode: country, bban: shape.replace(/0/g, () => String(c.whole(0, 9))) })
+    if (iban && isValidIBAN(iban)) return iban
+  }
+  return ''
+}
+
 /** Some 160 invented customers in six classes and three groups, each with a way of paying. */
 export function demoCustomers(c: Chance): DemoCustomer[] {
   const customers: DemoCustomer[] = []
@@ -60,9 +73,14 @@ export function demoCustomers(c: Chance): DemoCustomer[] {
         number: String(number++), name, class: code, country, language, currency, terms: CLASSES.find(k => k.code === code)!.terms,
         creditLimit: Math.round(typical / PER_EUR[currency]! * (habit === 'slow' ? 5.5 : 8) / 500_000 + 1) * 500_000, contact: c.pick(PEOPLE),
         email: c.happens(0.94) ? `accounts@${ascii(name)}.example` : '', phone: `+${{ IE: 353, DE: 49, FR: 33, IT: 39, NL: 31, GB: 44, NO: 47, US: 1, JP: 81, ES: 34 }[country]} 555 ${String(c.whole(0, 9999)).padStart(4, '0')}`,
-        parent: group ? heads[code]! : null, habit, daysLate: Math.max(-20, Math.round(c.around(late, 4))), spread, typical, every: c.whole(11, 27), short,
+        parent: group ? heads[code]! : null, iban: '', payerIban: '', habit, daysLate: Math.max(-20, Math.round(c.around(late, 4))), spread, typical, every: c.whole(11, 27), short,
       })
     }
+  }
+  // The master data of most hold the bank account they pay from; the others have to be learnt.
+  for (const k of customers) {
+    k.payerIban = inventIban(c, k.country)
+    if (BBAN[k.country] && c.happens(0.7)) k.iban = k.payerIban
   }
   // One of the slow payers stops paying for good, and one address bounces.
   const insolvent = customers.find(k => k.class === 'fish' && k.habit === 'slow') ?? customers[100]!

@@ -12,17 +12,20 @@ import type { Actor } from '../server/services/scope'
 import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
-import { chance, type Chance } from './random'
+import { loadBank } from './bank'
+import { chance, type Chance } from '../simulators/chance'
 import { hashPassword } from '../server/services/people'
 
 const FIRST_DAY = '2024-11-18'
 const TAX = 2300
 /** Harvest runs from April to October: more is sold then. */
 const SEASON = [0.7, 0.7, 0.8, 1, 1.15, 1.25, 1.3, 1.3, 1.25, 1.1, 0.85, 0.75]
+/** The first day whose transfers are told by the bank only. */
+const BANK_FROM = '2026-11-09'
 const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']
 
-interface Payer extends DemoCustomer { id: number, nextInvoice: IsoDate, invoices: OpenInvoice[], credits: { id: number, amount: number }[], chance: Chance, cheque: number }
-interface OpenInvoice { id: number, number: string, open: number, payOn: IsoDate, date: IsoDate, discounts: { date: IsoDate, amount: number }[] }
+export interface Payer extends DemoCustomer { id: number, nextInvoice: IsoDate, invoices: OpenInvoice[], credits: { id: number, amount: number, number: string }[], chance: Chance, cheque: number }
+export interface OpenInvoice { atBank?: boolean, due: IsoDate, amount: number, id: number, number: string, open: number, payOn: IsoDate, date: IsoDate, discounts: { date: IsoDate, amount: number }[] }
 
 /** Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door as a user. */
 export async function loadDemo(database: Sequelize, say: (text: string) => void): Promise<void> {
@@ -48,7 +51,9 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
     if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1)))) say(`${day.slice(0, 7)}: ${invoices} invoices`)
   }
   await writeSetting(database, by('supervisor').id, 'clock', DEMO_TODAY)
-  await returnedCheque(database, by('cash'))
+  const bounced = await returnedCheque(database, by('cash'))
+  say('bank accounts and their statements')
+  await loadBank(database, { cash: by('cash'), supervisor: by('supervisor') }, payers, bounced)
   // Letters of the earlier runs went out then; those of the last one still go, by a real conversation with the mailbox.
   await database.query(`UPDATE outbox o JOIN notice n ON n.id = o.notice_id SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date, o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
     WHERE o.state = 'queued' AND n.on_date < :last`, { replacements: { last: REMINDER_DAYS.at(-1) } })
@@ -66,7 +71,7 @@ async function addCustomers(database: Sequelize, customers: DemoCustomer[], cont
   await query.bulkInsert('customer_class', CLASSES)
   await query.bulkInsert('customer', customers.map((c, i) => ({
     number: c.number, name: c.name, class: c.class, country: c.country, language: c.language, currency: c.currency, terms: c.terms, credit_limit: c.creditLimit, contact: c.contact, email: c.email,
-    phone: c.phone, controller_id: controller, sales_id: i % 4 === 0 ? sales : null, person_id: controller,
+    phone: c.phone, iban: c.iban, controller_id: controller, sales_id: i % 4 === 0 ? sales : null, person_id: controller,
   })))
   const ids = new Map((await select<{ id: number, number: string }>(database, 'SELECT id, number FROM customer')).map(r => [r.number, r.id]))
   for (const c of customers.filter(k => k.parent)) {
@@ -92,13 +97,15 @@ function payDay(p: Payer, due: IsoDate, discounts: { date: IsoDate }[]): IsoDate
 
 async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers: Payer[], by: { cash: number, controller: number }, firstInvoice: number): Promise<number> {
   let invoice = firstInvoice
-  const paying = payers.filter(p => p.invoices.some(i => i.payOn <= day))
+  // From here on transfers are no longer keyed: the bank shows them.
+  if (day >= BANK_FROM) for (const p of payers) if (byTransfer(p, day)) for (const i of p.invoices) if (i.payOn <= day) i.atBank = true
+  const paying = payers.filter(p => p.invoices.some(i => i.payOn <= day && !i.atBank))
   const customerIds = [...new Set([...billed, ...paying].map(p => p.id))]
   if (!customerIds.length) return invoice
   const rates = new Map<string, string>()
   for (const currency of new Set([...billed, ...paying].map(p => p.currency))) rates.set(currency, simulatedRates.rate('EUR', currency, day)!)
 
-  const due = paying.flatMap(p => [...p.invoices.filter(i => i.payOn <= day).map(i => i.id), ...p.credits.map(c => c.id)])
+  const due = paying.flatMap(p => [...p.invoices.filter(i => i.payOn <= day && !i.atBank).map(i => i.id), ...p.credits.map(c => c.id)])
   await throughDoor(database, { customerIds, itemIds: due, personId: by.controller }, async (door) => {
     door.state.today = day
     const postings: Posting[] = []
@@ -119,13 +126,16 @@ async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers
     await door.write(paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)), by.cash)
     written.forEach((w, i) => {
       const item = postings[i]!.items[0]!
-      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate, item.discounts), date: day, discounts: item.discounts })
-      else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount })
+      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate, item.discounts), date: day, due: item.dueDate, amount: item.amount, discounts: item.discounts })
+      else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount, number: item.number })
     })
     return null
   })
   return invoice
 }
+
+const byCheque = (p: Payer) => p.country === 'IE' || p.country === 'US'
+const byTransfer = (p: Payer, day: IsoDate) => !byCheque(p) || chance(`wrackline means ${p.number} ${day}`).happens(0.5)
 
 type State = Parameters<typeof postDocument>[0]
 
@@ -153,7 +163,7 @@ function credit(state: State, p: Payer, day: IsoDate, number: string, amount: nu
 
 /** What a customer pays on a day: one receipt over all it has decided to pay, credits taken off first. */
 function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[] {
-  const due = p.invoices.filter(i => i.payOn <= day)
+  const due = p.invoices.filter(i => i.payOn <= day && !i.atBank)
   const postings: Posting[] = []
   const pairs: { debitItemId: number, creditItemId: number, amount: number }[] = []
   for (const c of [...p.credits]) {
@@ -164,7 +174,7 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     target.open -= c.amount
     p.credits = p.credits.filter(x => x !== c)
   }
-  const means: Means = p.country === 'IE' || p.country === 'US' ? p.chance.pick(['cheque', 'transfer', 'transfer', 'cash'] as const) : 'transfer'
+  const means: Means = day >= BANK_FROM ? p.chance.pick(['cheque', 'cheque', 'cash'] as const) : byCheque(p) ? p.chance.pick(['cheque', 'transfer', 'transfer', 'cash'] as const) : 'transfer'
   const shortBy = p.chance.happens(p.short) ? p.chance.whole(20, 60) : 0
   // Discount takers pay less the discount; now and then somebody is a few cents short.
   const allocations = due.map((i, n) => {
@@ -220,10 +230,12 @@ async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<
   }
 }
 
-/** The last large cheque comes back unpaid: paid, then reversed. */
-async function returnedCheque(database: Sequelize, actor: Actor): Promise<void> {
-  const [row] = await select<{ id: number }>(database, `SELECT i.id FROM item i JOIN receipt_means m ON m.item_id = i.id WHERE m.means = 'cheque' AND i.posting_date < :today ORDER BY i.posting_date DESC, i.amount DESC LIMIT 1`, { today: DEMO_TODAY })
-  if (row) await postIntent(database, actor, await intents.reverse(database, row.id, { date: DEMO_TODAY, reason: 'Cheque returned unpaid by the bank' }))
+/** The last large cheque that went to the bank comes back unpaid: paid, then reversed. The bank's own line follows. */
+async function returnedCheque(database: Sequelize, actor: Actor): Promise<{ reference: string, amount: number, currency: string } | null> {
+  const [row] = await select<{ id: number, reference: string, amount: number, currency: string }>(database, `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`)
+  if (!row) return null
+  await postIntent(database, actor, await intents.reverse(database, row.id, { date: DEMO_TODAY, reason: 'Cheque returned unpaid by the bank' }))
+  return row
 }
 
 const CALLS = [

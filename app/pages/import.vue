@@ -3,7 +3,7 @@ import { useDropZone } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { Fault } from '~~/contract/common'
-import { CUSTOMER_COLUMNS, DOCUMENT_COLUMNS, type Job } from '~~/contract/imports'
+import { CUSTOMER_COLUMNS, DOCUMENT_COLUMNS, type ImportResult, type Job } from '~~/contract/imports'
 import { useDesk } from '~/stores/desk'
 import { ApiProblem, call, problemText } from '~/utils/api'
 import { amountText, plural } from '~/utils/format'
@@ -52,7 +52,7 @@ async function run(dryRun: boolean): Promise<void> {
     const ended = await follow(queued.job)
     if (ended.state === 'done' && dryRun) checked.value = ended
     else if (ended.state === 'done') {
-      desk.say({ text: `${plural(ended.result!.imported, kind.value === 'customers' ? 'customer' : 'document')} imported.`, to: kind.value === 'customers' ? '/accounts' : '/aging', action: 'Look at them' })
+      desk.say({ text: `${plural((ended.result as ImportResult).imported, kind.value === 'customers' ? 'customer' : 'document')} imported.`, to: kind.value === 'customers' ? '/accounts' : '/aging', action: 'Look at them' })
       checked.value = null
       file.value = null
     }
@@ -82,6 +82,7 @@ function follow(id: number): Promise<Job> {
   })
 }
 const stop = () => (job.value ? call(contract.imports.cancel, { params: { id: job.value.id } }) : undefined)
+const found = computed(() => (checked.value?.result ?? null) as ImportResult | null)
 const percent = computed(() => (job.value?.total ? Math.round(100 * job.value.done / job.value.total) : 0))
 </script>
 
@@ -103,12 +104,12 @@ const percent = computed(() => (job.value?.total ? Math.round(100 * job.value.do
       <table class="grid-table mt-2 max-w-[900px]"><thead><tr><th class="!pl-0">Line</th><th>Column</th><th>What is wrong</th></tr></thead><tbody><tr v-for="(f, n) in faults.slice(0, 300)" :key="n"><td class="!pl-0">{{ f.line }}</td><td>{{ f.column }}</td><td class="!whitespace-normal">{{ f.message }}</td></tr></tbody></table>
       <p v-if="faults.length > 300" class="hint mt-2">and {{ faults.length - 300 }} more</p>
     </template>
-    <template v-if="checked?.result && !busy">
-      <div class="mt-5 flex flex-wrap items-baseline gap-5"><h2>Ready: {{ plural(checked.result.imported, 'row') }} to import<template v-if="checked.result.skipped">, {{ checked.result.skipped }} skipped</template></h2><button v-focus class="go" data-test="import" :disabled="!checked.result.imported" @click="run(false)">Import {{ checked.result.imported.toLocaleString() }} {{ kind }}</button></div>
-      <p v-for="t in checked.result.totals" :key="t.currency" class="mt-1">{{ t.currency }}: debits {{ amountText(t.debit, t.currency) }}, credits {{ amountText(t.credit, t.currency) }}</p>
-      <p v-if="checked.result.unknownColumns.length" class="wrong mt-1">Not known and left aside: {{ checked.result.unknownColumns.join(', ') }}</p>
-      <div class="mt-3 overflow-x-auto"><table class="grid-table"><thead><tr><th v-for="c in Object.keys(checked.result.sample[0] ?? {})" :key="c">{{ c }}</th></tr></thead><tbody><tr v-for="(r, n) in checked.result.sample" :key="n"><td v-for="c in Object.keys(checked.result.sample[0]!)" :key="c">{{ r[c] }}</td></tr></tbody></table></div>
-      <p class="hint mt-2">The first {{ checked.result.sample.length }} rows.</p>
+    <template v-if="found && !busy">
+      <div class="mt-5 flex flex-wrap items-baseline gap-5"><h2>Ready: {{ plural(found.imported, 'row') }} to import<template v-if="found.skipped">, {{ found.skipped }} skipped</template></h2><button v-focus class="go" data-test="import" :disabled="!found.imported" @click="run(false)">Import {{ found.imported.toLocaleString() }} {{ kind }}</button></div>
+      <p v-for="t in found.totals" :key="t.currency" class="mt-1">{{ t.currency }}: debits {{ amountText(t.debit, t.currency) }}, credits {{ amountText(t.credit, t.currency) }}</p>
+      <p v-if="found.unknownColumns.length" class="wrong mt-1">Not known and left aside: {{ found.unknownColumns.join(', ') }}</p>
+      <div class="mt-3 overflow-x-auto"><table class="grid-table"><thead><tr><th v-for="c in Object.keys(found.sample[0] ?? {})" :key="c">{{ c }}</th></tr></thead><tbody><tr v-for="(r, n) in found.sample" :key="n"><td v-for="c in Object.keys(found.sample[0]!)" :key="c">{{ r[c] }}</td></tr></tbody></table></div>
+      <p class="hint mt-2">The first {{ found.sample.length }} rows.</p>
     </template>
   </div>
 </template>

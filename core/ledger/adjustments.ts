@@ -1,7 +1,7 @@
 import { addDays, discountOn, type IsoDate } from '../calendar'
 import { share } from '../money'
-import { baseLeaving, refuse } from './rules'
-import type { AdjustmentKind, Allocation, LedgerState, Line, NewItem, Posting, Refusal, StateItem } from './types'
+import { baseLeaving, linkLines, refuse } from './rules'
+import type { AdjustmentKind, Allocation, LedgerState, Line, NewItem, Posting, Refusal, StateAllocation, StateItem } from './types'
 
 export interface Adjustment { kind: AdjustmentKind, amount: number }
 
@@ -53,28 +53,41 @@ export function postAdjustment(state: LedgerState, left: StateItem, item: StateI
 
 /**
  * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and a reversal closes it.
- * `links` are receipt and debit item of the links taken back.
+ * A link to a conversion takes the conversion's other side back too. `links` are credit and debit item of the links taken back.
  */
 export function takeBackBorn(state: LedgerState, links: readonly { creditItemId: number, debitItemId: number }[], date: IsoDate, reason: string, firstItem: number, firstAllocation: number): Pick<Posting, 'items' | 'allocations' | 'lines'> {
   const back: Pick<Posting, 'items' | 'allocations' | 'lines'> = { items: [], allocations: [], lines: [] }
   const done = new Set<number>()
-  for (const link of links) {
-    for (const own of state.allocations.values()) {
-      const born = state.items.get(own.creditItemId)
-      if (!born || born.bornOfItemId !== link.creditItemId || own.debitItemId !== link.debitItemId || own.undone || own.undoesId !== null || born.reversed || done.has(born.id)) continue
-      done.add(born.id)
-      const key = firstItem - back.items.length
-      const allocation = firstAllocation - back.allocations.length
-      back.items.push({
-        id: key, customerId: born.customerId, kind: 'reversal', number: '', series: 'reversal', part: 1, currency: born.currency, side: 'debit', amount: born.amount, baseAmount: born.baseAmount, tax: 0, discounts: [],
-        documentDate: date, dueDate: date, postingDate: date, reversesItemId: born.id, bornOfItemId: null, order: '', text: reason, means: [],
-      })
-      back.allocations.push(
-        { ...own, id: allocation, amount: -own.amount, debitBase: -own.debitBase, creditBase: -own.creditBase, effective: date, undoesId: own.id },
-        { id: allocation - 1, debitItemId: key, creditItemId: born.id, amount: born.amount, debitBase: born.baseAmount, creditBase: born.baseAmount, effective: date, undoesId: null },
-      )
-      back.lines.push(...(state.lines.get(born.id) ?? []).map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: key, allocation: null })))
+  const close = (born: StateItem, own: StateAllocation | undefined) => {
+    if (done.has(born.id)) return
+    done.add(born.id)
+    const key = firstItem - back.items.length
+    if (own) {
+      const undone: Allocation = { ...own, id: firstAllocation - back.allocations.length, amount: -own.amount, debitBase: -own.debitBase, creditBase: -own.creditBase, effective: date, undoesId: own.id }
+      back.allocations.push(undone)
+      back.lines.push(...linkLines(state, undone))
     }
+    const [debitItemId, creditItemId] = born.side === 'credit' ? [key, born.id] : [born.id, key]
+    back.items.push({
+      id: key, customerId: born.customerId, kind: 'reversal', number: '', series: 'reversal', part: 1, currency: born.currency, side: born.side === 'credit' ? 'debit' : 'credit', amount: born.amount, baseAmount: born.baseAmount, tax: 0, discounts: [],
+      documentDate: date, dueDate: date, postingDate: date, reversesItemId: born.id, bornOfItemId: null, order: '', text: reason, means: [],
+    })
+    back.allocations.push({ id: firstAllocation - back.allocations.length, debitItemId, creditItemId, amount: born.amount, debitBase: born.baseAmount, creditBase: born.baseAmount, effective: date, undoesId: null })
+    back.lines.push(...(state.lines.get(born.id) ?? []).map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: key, allocation: null })))
+  }
+  const bornOn = (origin: number, debitItemId?: number) => [...state.allocations.values()].filter(a => !a.undone && a.undoesId === null && (debitItemId === undefined || a.debitItemId === debitItemId))
+    .map(own => ({ own, born: state.items.get(own.creditItemId) })).filter((x): x is { own: StateAllocation, born: StateItem } => x.born !== undefined && x.born.bornOfItemId === origin && !x.born.reversed)
+  for (const link of links) {
+    const debit = state.items.get(link.debitItemId)
+    if (debit?.kind === 'conversion') {
+      // The other side of the conversion closes an item in its own currency; discounts of that item belong to this link.
+      for (const { own, born } of bornOn(debit.id)) {
+        for (const x of bornOn(link.creditItemId, own.debitItemId)) close(x.born, x.own)
+        close(born, own)
+      }
+      close(debit, undefined)
+    }
+    for (const { own, born } of bornOn(link.creditItemId, link.debitItemId)) close(born, own)
   }
   return back
 }

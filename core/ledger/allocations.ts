@@ -1,6 +1,6 @@
 import type { IsoDate } from '../calendar'
 import { takeBackBorn } from './adjustments'
-import { baseLeaving, dateRefusals, decide, exchangeLines, refuse } from './rules'
+import { baseLeaving, dateRefusals, decide, linkLines, refuse } from './rules'
 import type { Allocation, Decision, LedgerState, Refusal, StateItem } from './types'
 
 export interface AllocateIntent {
@@ -63,10 +63,7 @@ export function allocate(state: LedgerState, intent: AllocateIntent): Decision {
   const plan = refusals.length ? { allocations: [], refusals: [] } : planPairs(new Map(state.items), intent.date, intent.pairs, -1)
   return decide([...refusals, ...plan.refusals], () => ({
     kind: 'allocation', date: intent.date, text: 'Allocation', items: [], allocations: plan.allocations,
-    lines: plan.allocations.flatMap((a) => {
-      const item = state.items.get(a.debitItemId)!
-      return exchangeLines(state.chart, item.customerId, item.currency, a)
-    }),
+    lines: plan.allocations.flatMap(a => linkLines(state, a)),
   }))
 }
 
@@ -113,10 +110,7 @@ export function unallocate(state: LedgerState, intent: UnallocateIntent): Decisi
     const links = intent.allocationIds.map(id => state.allocations.get(id)!)
     const allocations = links.map((a, i) => undo(a, intent.date, -1 - i))
     const born = takeBackBorn(state, links, intent.date, intent.reason || 'Unallocated', -1, -1 - allocations.length)
-    const exchange = allocations.flatMap((a) => {
-      const item = state.items.get(a.debitItemId)!
-      return exchangeLines(state.chart, item.customerId, item.currency, a)
-    })
+    const exchange = allocations.flatMap(a => linkLines(state, a))
     return {
       kind: 'unallocation', date: intent.date, text: intent.reason || 'Unallocated', items: born.items, allocations: [...allocations, ...born.allocations], lines: [...exchange, ...born.lines],
     }

@@ -5,7 +5,7 @@ import type { Decision, DocumentKind, ItemKind, LedgerState, Line, NewItem, Purp
 
 export interface DocumentIntent {
   customerId: number
-  kind: DocumentKind | 'fee'
+  kind: DocumentKind | 'fee' | 'charge'
   /** Empty: the number comes from the series. */
   number: string
   series: string | null
@@ -27,7 +27,7 @@ export interface DocumentIntent {
 export const DOCUMENT_DAYS_AHEAD = 31
 
 export function sideOf(kind: ItemKind): Side {
-  return kind === 'credit-note' || kind === 'receipt' ? 'credit' : 'debit'
+  return kind === 'credit-note' || kind === 'receipt' || kind === 'advance' ? 'credit' : 'debit'
 }
 
 /** Posts an invoice, credit note, debit note or fee. `firstKey` is the first negative key its items may use. */
@@ -64,7 +64,7 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
     const line = (purpose: Purpose, amount: number, baseAmount: number, item: number): Line =>
       ({ account: state.chart[purpose], currency: intent.currency, amount: sign * amount, baseAmount: sign * baseAmount, customerId: intent.customerId, item, allocation: null })
     const lines = items.map(i => line('receivables', i.amount, i.baseAmount, i.id))
-    lines.push(line(intent.kind === 'fee' ? 'reminder-fees' : 'revenue', intent.tax - intent.amount, taxBase - base, firstKey))
+    lines.push(line(intent.kind === 'fee' ? 'reminder-fees' : intent.kind === 'charge' ? 'charges-on' : 'revenue', intent.tax - intent.amount, taxBase - base, firstKey))
     if (intent.tax) lines.push(line('tax', -intent.tax, -taxBase, firstKey))
     return { kind: 'document', date: intent.documentDate, text: intent.text, items, allocations: [], lines }
   })

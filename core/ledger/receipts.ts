@@ -2,8 +2,9 @@ import type { IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
 import { adjustmentRefusals, postAdjustment, takeBackBorn } from './adjustments'
 import { planPairs, undo, undoRefusals } from './allocations'
-import { amountRefusals, dateRefusals, decide, exchangeLines, refuse } from './rules'
-import type { Decision, LedgerState, Line, Means, NewItem, Purpose, StateItem } from './types'
+import { planConversions } from './conversions'
+import { amountRefusals, controlOf, dateRefusals, decide, linkLines, refuse } from './rules'
+import type { Decision, LedgerState, Line, Means, NewItem, Purpose, RestUse, StateItem } from './types'
 
 /** Where each means of payment rests until the bank statement shows it. */
 const RESTS_IN: Record<Means, Purpose> = { cash: 'on-hand', cheque: 'on-hand', card: 'clearing', transfer: 'clearing' }
@@ -12,10 +13,20 @@ export interface ReceiptIntent {
   customerId: number
   currency: string
   date: IsoDate
+  /** Day of payment by which discount is judged, when the posting has another. */
+  paidOn?: IsoDate
   text: string
-  means: { means: Means, amount: number, reference: string }[]
-  /** With each payment, the discount taken and the small difference written off. */
-  allocations: { itemId: number, amount: number, discount?: number, difference?: number }[]
+  /** `account`: where the money is already, when a bank line or an earlier posting shows it. */
+  means: { means: Means, amount: number, reference: string, account?: string }[]
+  /**
+   * With each payment, the discount taken and the small difference written off. `amount` is in the item's currency; `paid` in the
+   * receipt's, when they differ.
+   */
+  allocations: { itemId: number, amount: number, discount?: number, difference?: number, paid?: number }[]
+  /** Money before the invoice: all of it is a liability until applied. */
+  advance?: boolean
+  /** What the rest is kept for; on account when left out. */
+  rest?: RestUse
   /** Somebody with authority grants a discount that is late. */
   lateDiscount?: boolean
   /** The rest that the user wants on account: said, never assumed. */
@@ -33,7 +44,11 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   intent.means.forEach((m, i) => refusals.push(...amountRefusals(m.amount, `means.${i}.amount`)))
   const amount = intent.means.reduce((a, m) => a + m.amount, 0)
   if (!refusals.length) refusals.push(...amountRefusals(amount, 'means'))
-  const assigned = intent.allocations.reduce((a, x) => a + x.amount, 0)
+  const foreign = (a: ReceiptIntent['allocations'][number]) => { const item = state.items.get(a.itemId); return item !== undefined && item.currency !== intent.currency && a.paid !== undefined }
+  const assigned = intent.allocations.reduce((a, x) => a + (foreign(x) ? x.paid! : x.amount), 0)
+  if (intent.advance && (intent.allocations.length || intent.onAccount !== amount)) refusals.push(refuse('receipt.advance', 'advance', 'an advance is for invoices to come: nothing is allocated yet', 'leave all of it on account, or enter a receipt'))
+  if (intent.rest?.use === 'item' && !state.items.has(intent.rest.itemId ?? 0)) refusals.push(refuse('receipt.rest', 'rest.itemId', 'there is no such item on this account', 'choose the item that the rest is kept for'))
+  const kind = intent.advance ? 'advance' : 'receipt'
   const rest = amount - assigned - intent.onAccount
   if (intent.onAccount < 0) refusals.push(refuse('receipt.on-account', 'onAccount', 'what stays on account cannot be less than zero', 'take the excess off an item'))
   else if (rest > 0) refusals.push(refuse('receipt.assigned', 'allocations', `${rest} minor units are not yet assigned`, 'assign them to items or leave them on account'))
@@ -42,15 +57,18 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
 
   const base = convert(amount, intent.currency, state.base, intent.rate)
   const receipt: StateItem = {
-    id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit',
+    id: RECEIPT, customerId: intent.customerId, kind, number: '', part: 1, currency: intent.currency, side: 'credit',
     amount, baseAmount: base, documentDate: intent.date, dueDate: intent.date, postingDate: intent.date,
     reversesItemId: null, bornOfItemId: null, tax: 0, discounts: [], open: amount, baseOpen: base, reversed: false,
   }
   const working = new Map([...state.items, [RECEIPT, receipt]])
   const plan = planPairs(
     working, intent.date,
-    intent.allocations.map(a => ({ debitItemId: a.itemId, creditItemId: RECEIPT, amount: a.amount })), -1,
+    intent.allocations.filter(a => !foreign(a)).map(a => ({ debitItemId: a.itemId, creditItemId: RECEIPT, amount: a.amount })), -1,
   )
+  const converted = plan.refusals.length ? planConversions(state, working, intent.date, RECEIPT, [], 0, 0) : planConversions(state, working, intent.date, RECEIPT, intent.allocations.filter(foreign).map(a => ({ itemId: a.itemId, amount: a.amount, paid: a.paid! })), RECEIPT - 1, -1 - plan.allocations.length)
+  plan.allocations.push(...converted.allocations)
+  plan.refusals.push(...converted.refusals)
   const adjustments: ReturnType<typeof postAdjustment>[] = []
   const refused = [...plan.refusals]
   if (!refused.length) {
@@ -60,10 +78,10 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
         const adjustment = { kind, amount: a[kind] ?? 0 }
         if (adjustment.amount === 0) continue
         const left = working.get(a.itemId)!
-        const why = adjustmentRefusals(state, item, left, adjustment, intent.date, a.amount + (a.difference ?? 0), intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
+        const why = adjustmentRefusals(state, item, left, adjustment, intent.paidOn ?? intent.date, a.amount + (a.difference ?? 0), intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
         refused.push(...why)
         if (why.length) continue
-        const made = postAdjustment(state, left, item, adjustment, intent.date, RECEIPT, RECEIPT - 1 - adjustments.length, -1 - plan.allocations.length - adjustments.length)
+        const made = postAdjustment(state, left, item, adjustment, intent.date, RECEIPT, RECEIPT - 1 - converted.items.length - adjustments.length, -1 - plan.allocations.length - adjustments.length)
         working.set(a.itemId, { ...left, open: left.open - adjustment.amount, baseOpen: left.baseOpen - made.allocation.debitBase })
         adjustments.push(made)
       }
@@ -71,19 +89,21 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   }
   return decide(refused, () => {
     const bases = split(base, intent.means.map(m => m.amount))
-    const means = intent.means.map((m, i) => ({ ...m, baseAmount: bases[i]!, account: state.chart[RESTS_IN[m.means]] }))
+    const means = intent.means.map((m, i) => ({ ...m, baseAmount: bases[i]!, account: m.account ?? state.chart[RESTS_IN[m.means]] }))
     const item: NewItem = {
-      id: RECEIPT, customerId: intent.customerId, kind: 'receipt', number: '', part: 1, currency: intent.currency, side: 'credit', amount, baseAmount: base,
+      id: RECEIPT, customerId: intent.customerId, kind, number: '', part: 1, currency: intent.currency, side: 'credit', amount, baseAmount: base,
       documentDate: intent.date, dueDate: intent.date, postingDate: intent.date, reversesItemId: null, bornOfItemId: null,
-      series: 'receipt', tax: 0, discounts: [], order: '', text: intent.text, means,
+      series: kind, tax: 0, discounts: [], order: '', text: intent.text, means, ...(intent.rest ? { rest: intent.rest } : {}),
     }
     const line = { currency: intent.currency, customerId: intent.customerId, item: RECEIPT, allocation: null }
     const lines: Line[] = means.map((m, i) => ({ ...line, account: m.account, amount: m.amount, baseAmount: bases[i]! }))
-    lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
-    for (const a of plan.allocations) lines.push(...exchangeLines(state.chart, intent.customerId, intent.currency, a))
+    lines.push({ ...line, account: controlOf(state.chart, kind), amount: -amount, baseAmount: -base })
+    const linked = { chart: state.chart, items: working }
+    for (const a of plan.allocations) lines.push(...linkLines(linked, a))
+    lines.push(...converted.lines)
     for (const a of adjustments) lines.push(...a.lines)
     return {
-      kind: 'receipt', date: intent.date, text: intent.text || 'Receipt', items: [item, ...adjustments.map(a => a.item)], allocations: [...plan.allocations, ...adjustments.map(a => a.allocation)], lines,
+      kind: 'receipt', date: intent.date, text: intent.text || (intent.advance ? 'Advance' : 'Receipt'), items: [item, ...converted.items, ...adjustments.map(a => a.item)], allocations: [...plan.allocations, ...adjustments.map(a => a.allocation)], lines,
     }
   })
 }
@@ -94,6 +114,8 @@ export interface ReverseIntent {
   reason: string
   /** The journal lines that the item was posted with. */
   lines: readonly Line[]
+  /** A bank fee charged on to the customer, in the item's currency, with its base amount. */
+  fee?: { amount: number, baseAmount: number }
 }
 
 /** Reverses an item: its links are undone, and an opposite item closes it. The history shows both. */
@@ -123,13 +145,26 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
       debitBase: item.baseAmount, creditBase: item.baseAmount, effective: intent.date, undoesId: null,
     }
     const born = takeBackBorn(state, live, intent.date, intent.reason.trim(), RECEIPT - 1, closing.id - 1)
+    const charge = intent.fee?.amount ? chargeOn(state, item, intent.fee, intent.date, RECEIPT - 1 - born.items.length) : null
     return {
-      kind: 'reversal', date: intent.date, text: intent.reason.trim(), items: [reversal, ...born.items], allocations: [...undone, closing, ...born.allocations],
+      kind: 'reversal', date: intent.date, text: intent.reason.trim(), items: [reversal, ...born.items, ...(charge ? [charge.item] : [])], allocations: [...undone, closing, ...born.allocations],
       lines: [
         ...intent.lines.map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount, item: RECEIPT, allocation: null })),
-        ...undone.flatMap(a => exchangeLines(state.chart, item.customerId, item.currency, a)),
-        ...born.lines,
+        ...undone.flatMap(a => linkLines(state, a)),
+        ...born.lines, ...(charge?.lines ?? []),
       ],
     }
   })
+}
+
+/** A bank fee charged on: a debit item of its own, due at once. */
+function chargeOn(state: LedgerState, of: StateItem, fee: { amount: number, baseAmount: number }, date: IsoDate, key: number): { item: NewItem, lines: Line[] } {
+  const line = { currency: of.currency, customerId: of.customerId, item: key, allocation: null }
+  return {
+    item: {
+      id: key, customerId: of.customerId, kind: 'charge', number: '', series: 'charge', part: 1, currency: of.currency, side: 'debit', amount: fee.amount, baseAmount: fee.baseAmount, tax: 0, discounts: [],
+      documentDate: date, dueDate: date, postingDate: date, reversesItemId: null, bornOfItemId: null, order: '', text: `Bank fee for ${of.number}`, means: [],
+    },
+    lines: [{ ...line, account: state.chart.receivables, amount: fee.amount, baseAmount: fee.baseAmount }, { ...line, account: state.chart['charges-on'], amount: -fee.amount, baseAmount: -fee.baseAmount }],
+  }
 }

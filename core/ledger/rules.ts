@@ -1,6 +1,6 @@
 import { isIsoDate, type IsoDate } from '../calendar'
 import { MAX_AMOUNT, share } from '../money'
-import type { Allocation, Chart, Decision, LedgerState, Line, Posting, Refusal, StateItem } from './types'
+import type { Allocation, Chart, Decision, ItemKind, LedgerState, Line, Posting, Refusal, StateItem } from './types'
 
 export function refuse(rule: string, path: string, message: string, satisfy: string): Refusal {
   return { rule, path, message, satisfy }
@@ -61,5 +61,20 @@ export function exchangeLines(chart: Chart, customerId: number, currency: string
   return [
     { ...line, account: chart.exchange, baseAmount: loss },
     { ...line, account: chart.receivables, baseAmount: -loss },
+  ]
+}
+
+/** The control account an item lies on: advances are a liability until applied. */
+export const controlOf = (chart: Chart, kind: ItemKind): string => (kind === 'advance' ? chart.advances : chart.receivables)
+
+/** The journal lines of a link: the exchange result, and for an advance its way from liability to receivables. */
+export function linkLines(state: Pick<LedgerState, 'chart' | 'items'>, allocation: Allocation): Line[] {
+  const debit = state.items.get(allocation.debitItemId) ?? state.items.get(allocation.creditItemId)!
+  const lines = exchangeLines(state.chart, debit.customerId, debit.currency, allocation)
+  if (state.items.get(allocation.creditItemId)?.kind !== 'advance') return lines
+  const line = { currency: debit.currency, customerId: debit.customerId, item: null, allocation: allocation.id }
+  return [
+    { ...line, account: state.chart.advances, amount: allocation.amount, baseAmount: allocation.creditBase },
+    { ...line, account: state.chart.receivables, amount: -allocation.amount, baseAmount: -allocation.creditBase }, ...lines,
   ]
 }

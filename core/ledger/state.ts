@@ -47,6 +47,37 @@ function takeDown(item: StateItem, amount: number, base: number): void {
   item.baseOpen -= base
 }
 
+/** The state as a posting leaves what was there before: for the next decision of the same breath. */
+export function afterPosting(state: LedgerState, posting: Posting): LedgerState {
+  const items = new Map(state.items)
+  for (const a of posting.allocations) {
+    for (const [id, base] of [[a.debitItemId, a.debitBase], [a.creditItemId, a.creditBase]] as const) {
+      const item = items.get(id)
+      if (item) items.set(id, { ...item, open: item.open - a.amount, baseOpen: item.baseOpen - base })
+    }
+  }
+  for (const { reversesItemId } of posting.items) {
+    const item = reversesItemId === null ? undefined : items.get(reversesItemId)
+    if (item) items.set(item.id, { ...item, reversed: true })
+  }
+  return { ...state, items }
+}
+
+/** Several postings as one: the keys of the later ones are moved on, so that none meets another. */
+export function mergePostings(kind: Posting['kind'], date: IsoDate, text: string, postings: readonly Posting[]): Posting {
+  const merged: Posting = { kind, date, text, items: [], allocations: [], lines: [] }
+  for (const p of postings) {
+    const items = merged.items.length
+    const allocations = merged.allocations.length
+    const item = (id: number) => (id < 0 ? id - items : id)
+    const allocation = (id: number) => (id < 0 ? id - allocations : id)
+    merged.items.push(...p.items.map(i => ({ ...i, id: item(i.id), bornOfItemId: i.bornOfItemId === null ? null : item(i.bornOfItemId) })))
+    merged.allocations.push(...p.allocations.map(a => ({ ...a, id: allocation(a.id), debitItemId: item(a.debitItemId), creditItemId: item(a.creditItemId) })))
+    merged.lines.push(...p.lines.map(l => ({ ...l, item: l.item === null ? null : item(l.item), allocation: l.allocation === null ? null : allocation(l.allocation) })))
+  }
+  return merged
+}
+
 /** Open amount as of a date: the amount less the allocations effective by then; 0 before the item was posted. */
 export function openAsOf(item: StateItem, allocations: Iterable<Allocation>, asOf: IsoDate): number {
   if (item.postingDate > asOf) return 0

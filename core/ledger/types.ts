@@ -4,12 +4,17 @@ export type Side = 'debit' | 'credit'
 export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
 /** Credits born from a payment's link: they go back with it. */
 export type AdjustmentKind = 'discount' | 'difference'
-export type ItemKind = DocumentKind | 'fee' | 'receipt' | 'reversal' | AdjustmentKind
+/**
+ * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on. `conversion`: the two sides of a payment in
+ * another currency than the item it pays.
+ */
+export type ItemKind = DocumentKind | 'fee' | 'charge' | 'receipt' | 'advance' | 'conversion' | 'reversal' | AdjustmentKind
 export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
 
 /** What an account of the chart is for; the chart itself is data. */
 export type Purpose =
   | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'petty-cash' | 'exchange' | 'discount' | 'difference'
+  | 'advances' | 'charges-on' | 'bank-charges'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */
@@ -29,7 +34,7 @@ export interface Item {
   postingDate: IsoDate
   /** For a reversal, the item it takes back. */
   reversesItemId: number | null
-  /** For a discount or small difference, the receipt whose link it came with. */
+  /** For a discount, small difference or conversion, the receipt (or conversion) it came with. */
   bornOfItemId: number | null
   /** Tax contained in the amount, and the cash discount offered. */
   tax: number
@@ -97,9 +102,14 @@ export interface NewItem extends Omit<Item, 'number'> {
   order: string
   text: string
   means: { means: Means, amount: number, baseAmount: number, reference: string, account: string }[]
+  /** What the rest of a receipt is kept for. */
+  rest?: RestUse
 }
 
-export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip'
+/** The rest of a receipt: on account, kept for one item (where the class allows it), or to be refunded. */
+export interface RestUse { use: 'account' | 'item' | 'refund', itemId: number | null }
+
+export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip' | 'bank' | 'correction'
 
 /** All that one intent writes. The Proof shows it before, `server/ledger` writes it unchanged. */
 export interface Posting {

@@ -4,8 +4,10 @@ import * as ledger from './migrations/0001-ledger'
 import * as reminders from './migrations/0002-reminders'
 import * as adjustments from './migrations/0003-adjustments'
 import * as tray from './migrations/0004-tray'
+import * as bank from './migrations/0005-bank'
+import * as batches from './migrations/0006-batches'
 
-const migrations = [ledger, reminders, adjustments, tray]
+const migrations = [ledger, reminders, adjustments, tray, bank, batches]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Sequelize): Promise<string[]> {

@@ -19,6 +19,8 @@ export interface Settings {
   overdueTarget: number
   /** House rules for receipts. */
   receiptPolicy: ReceiptPolicy
+  /** Bank lines at least so sure are taken without a look, when that is on. */
+  matching: { automatic: boolean, threshold: number }
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
@@ -38,6 +40,7 @@ export async function readSettings(database: Sequelize, tx?: Transaction): Promi
     bounds,
     buckets: bucketsOf(bounds),
     receiptPolicy: { ...RECEIPT_POLICY, ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined) },
+    matching: { automatic: true, threshold: 0.95, ...(value.get('matching') as Partial<Settings['matching']> | undefined) },
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,

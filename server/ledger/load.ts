@@ -57,7 +57,7 @@ export async function loadState(database: Sequelize, wanted: Wanted, tx?: Transa
   const named = await loadAllocations(database, 'a.id IN (:ids)', wanted.allocationIds ?? [], tx)
   const direct = [...linked, ...named]
   // What was born of the receipts concerned may have to go back with their links.
-  const born = direct.length ? await select<{ id: number }>(database, 'SELECT id FROM item WHERE born_of_item_id IN (:ids)', { ids: direct.map(a => a.creditItemId) }, tx) : []
+  const born = direct.length ? await select<{ id: number }>(database, 'SELECT id FROM item WHERE born_of_item_id IN (:ids)', { ids: direct.flatMap(a => [a.creditItemId, a.debitItemId]) }, tx) : []
   const ownLinks = await loadAllocations(database, 'a.credit_item_id IN (:ids)', born.map(b => b.id), tx)
   const lines = new Map<number, Line[]>()
   for (const { id } of born) lines.set(id, await loadLines(database, id, tx))

@@ -31,7 +31,7 @@ const CHECKS: [string, string][] = [
     GROUP BY x.account, x.date, x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`],
   ['control account against open items', `SELECT x.currency AS k, CONCAT(SUM(x.a), ' / ', SUM(x.b)) AS expected, CONCAT(SUM(x.c), ' / ', SUM(x.d)) AS found FROM (
       SELECT o.currency, IF(o.side = 'debit', 1, -1) * o.open AS a, IF(o.side = 'debit', 1, -1) * o.base_open AS b, 0 AS c, 0 AS d FROM (${OPEN}) o
-      UNION ALL SELECT l.currency, 0, 0, l.amount, l.base_amount FROM journal_line l JOIN ledger_account a ON a.number = l.account AND a.purpose = 'receivables') x
+      UNION ALL SELECT l.currency, 0, 0, l.amount, l.base_amount FROM journal_line l JOIN ledger_account a ON a.number = l.account AND a.purpose IN ('receivables', 'advances')) x
     GROUP BY x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`],
   ['number series of the journal', `SELECT 'entry' AS k, s.next - 1 AS expected, (SELECT COUNT(*) FROM entry) AS found FROM series s WHERE s.name = 'entry' AND s.next - 1 <> (SELECT COUNT(*) FROM entry)`],
   ['reminder fee without notice', `SELECT CONCAT('item ', i.number) AS k, 'a notice' AS expected, 'none' AS found FROM item i LEFT JOIN notice n ON n.fee_item_id = i.id WHERE i.kind = 'fee' AND n.id IS NULL`],

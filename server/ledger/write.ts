@@ -58,9 +58,12 @@ export async function writePostings(database: Sequelize, tx: Transaction, person
     return item.bornOfItemId !== null && item.bornOfItemId < 0 ? itemKeys[p]!.get(item.bornOfItemId)! : item.bornOfItemId
   }
   const itemIds: number[] = []
-  // Items born of another of this batch come after it, when its id is known.
-  const isLater = (i: number) => (newItems[i]!.item.bornOfItemId ?? 0) < 0
-  for (const pass of [[...newItems.keys()].filter(i => !isLater(i)), [...newItems.keys()].filter(isLater)]) {
+  // Items born of another of this batch come after it, when its id is known: a discount after its receipt, a conversion's credit after its debit.
+  for (let left = [...newItems.keys()]; left.length;) {
+    const pass = left.filter((i) => { const { item, p } = newItems[i]!; return (item.bornOfItemId ?? 0) >= 0 || itemKeys[p]!.has(item.bornOfItemId!) })
+    if (!pass.length) throw new Error('an item is born of one that is not in its posting')
+    const now = new Set(pass)
+    left = left.filter(i => !now.has(i))
     const ids = await insert(database, tx, 'item', pass.map((i) => {
       const { item, p } = newItems[i]!
       return {
@@ -68,7 +71,7 @@ export async function writePostings(database: Sequelize, tx: Transaction, person
         side: item.side, amount: item.amount, base_amount: item.baseAmount, tax: item.tax, document_date: item.documentDate, due_date: item.dueDate, posting_date: item.postingDate,
         discount_date: item.discounts[0]?.date ?? null, discount_amount: item.discounts[0]?.amount ?? null,
         discount2_date: item.discounts[1]?.date ?? null, discount2_amount: item.discounts[1]?.amount ?? null,
-        order_ref: item.order, text: item.text.slice(0, 200), reverses_item_id: item.reversesItemId, born_of_item_id: originOf(i), person_id: personId,
+        order_ref: item.order, rest_use: item.rest?.use ?? '', rest_item_id: item.rest?.itemId ?? null, text: item.text.slice(0, 200), reverses_item_id: item.reversesItemId, born_of_item_id: originOf(i), person_id: personId,
       }
     }), step)
     pass.forEach((i, n) => {

@@ -48,7 +48,7 @@ export async function readCard(database: Sequelize, number: string, q: { asOf?: 
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     select<{ currency: string, open: unknown, baseOpen: unknown, dueDate: string }>(database, `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`, values),
     select<NonNullable<Card['lastReceipt']>>(database, `
-      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i WHERE i.customer_id = :id AND i.kind = 'receipt' AND i.posting_date <= :asOf
+      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i WHERE i.customer_id = :id AND i.kind IN ('receipt', 'advance') AND i.posting_date <= :asOf
         AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`, values),
     usualLateness(database, customer.id),
     select<NonNullable<Card['reminder']>>(database, `

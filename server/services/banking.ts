@@ -121,11 +121,18 @@ export async function slipAsPdf(database: Sequelize, id: number): Promise<{ numb
   return { number: slip.number, pdf: await slipPdf(slip, company) }
 }
 
-/** The lines to mirror when a receipt is reversed: what was taken to the bank comes back from there, not from the Tray. */
+/**
+ * The lines to mirror when a receipt is reversed: what was taken to the bank, or was seen there, comes back through clearing, where the bank's own
+ * line meets it; the rest comes back from where it lies.
+ */
 export async function linesWhereMoneyIs(database: Sequelize, state: LedgerState, itemId: number, lines: readonly Line[], tx?: Transaction): Promise<Line[]> {
-  const banked = await select<{ amount: number, baseAmount: number }>(database, `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId AND ${LIVE_SLIP} IS NOT NULL`, { itemId }, tx)
+  const [banked, accounts] = await Promise.all([
+    select<{ amount: number, baseAmount: number }>(database, `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId AND ${LIVE_SLIP} IS NOT NULL`, { itemId }, tx),
+    select<{ account: string }>(database, 'SELECT account FROM bank_account', {}, tx),
+  ])
   const left = [...banked]
   return lines.map((l) => {
+    if (accounts.some(b => b.account === l.account)) return { ...l, account: state.chart.clearing }
     const at = l.account === state.chart['on-hand'] ? left.findIndex(b => b.amount === l.amount && b.baseAmount === l.baseAmount) : -1
     if (at < 0) return l
     left.splice(at, 1)

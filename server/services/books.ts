@@ -7,6 +7,9 @@ import { readSettings, type Settings } from '../db/settings'
 import { movesAsOfSql } from '../ledger/asOf'
 import { cut, decodeCursor, like } from './paging'
 
+/** The control accounts of the customers' ledger: receivables, and advances as a liability. */
+const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
+
 async function receivables(database: Sequelize): Promise<{ number: string, name: string }> {
   const [row] = await select<{ number: string, name: string }>(database, `SELECT number, name FROM ledger_account WHERE purpose = 'receivables'`)
   return row!
@@ -15,7 +18,7 @@ async function receivables(database: Sequelize): Promise<{ number: string, name:
 /** The control account of the receivables and its balance as of a date, in base currency. */
 export async function controlAccount(database: Sequelize, asOf: IsoDate): Promise<{ account: string, name: string, balance: number }> {
   const { number, name } = await receivables(database)
-  const [row] = await select(database, 'SELECT SUM(base_amount) AS balance FROM account_day WHERE account = :number AND date <= :asOf', { number, asOf })
+  const [row] = await select(database, `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`, { asOf })
   return { account: number, name, balance: int(row!.balance) }
 }
 
@@ -30,7 +33,7 @@ export async function readTieOut(database: Sequelize, q: { asOf?: string }): Pro
   const asOf = q.asOf ?? settings.today
   const { number, name } = await receivables(database)
   const [control, ledger] = await Promise.all([
-    select<{ currency: string, amount: unknown, base: unknown }>(database, 'SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day WHERE account = :number AND date <= :asOf GROUP BY currency', { number, asOf }),
+    select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`, { asOf }),
     select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`, { asOf }),
   ])
   const currencies = [...new Set([...control, ...ledger].map(r => r.currency))].sort()

@@ -3,15 +3,22 @@ import type { Job } from '../../contract/imports'
 import type { Fault } from '../../contract/common'
 import { int, select } from '../db/connection'
 import { importCustomers, importDocuments, type ImportOptions, type Progress } from './imports'
+import { takeStatement, type TakeOptions } from './bank/statements'
+import { findActor } from './people'
 import { notFound, ProblemError } from './problems'
 
-export type JobKind = 'import-customers' | 'import-documents'
-const WORK: Record<JobKind, typeof importCustomers> = { 'import-customers': importCustomers, 'import-documents': importDocuments }
+export type JobKind = 'import-customers' | 'import-documents' | 'bank-statement'
+type Work = (database: Sequelize, personId: number, upload: Buffer, options: unknown, progress: Progress) => Promise<NonNullable<Job['result']>>
+const WORK: Record<JobKind, Work> = {
+  'import-customers': (database, personId, upload, options, progress) => importCustomers(database, personId, upload.toString('utf8'), options as ImportOptions, progress),
+  'import-documents': (database, personId, upload, options, progress) => importDocuments(database, personId, upload.toString('utf8'), options as ImportOptions, progress),
+  'bank-statement': async (database, personId, upload, options, progress) => takeStatement(database, (await findActor(database, personId))!, upload, options as TakeOptions, progress),
+}
 
 interface JobRow { id: number, kind: JobKind, state: Job['state'], step: string, done: unknown, total: unknown, result: string | null }
 
 /** Queues a job; `upload` is kept with it, so that it survives a crash. */
-export async function queueJob(database: Sequelize, personId: number, kind: JobKind, options: ImportOptions, upload: Buffer): Promise<number> {
+export async function queueJob(database: Sequelize, personId: number, kind: JobKind, options: object, upload: Buffer): Promise<number> {
   return int(await database.getQueryInterface().bulkInsert('job', [{ kind, params: JSON.stringify(options), upload, person_id: personId }]))
 }
 
@@ -66,7 +73,7 @@ export async function runNextJob(database: Sequelize): Promise<boolean> {
   const end = (state: Job['state'], result: object) =>
     database.query('UPDATE job SET state = :state, result = :result, upload = NULL WHERE id = :id', { replacements: { id: job.id, state, result: JSON.stringify(result) } })
   try {
-    const answer = await WORK[job.kind](database, job.person_id, job.upload.toString('utf8'), JSON.parse(job.params) as ImportOptions, progress)
+    const answer = await WORK[job.kind](database, job.person_id, job.upload, JSON.parse(job.params), progress)
     await end('done', { answer })
   }
   catch (error) {

@@ -53,7 +53,7 @@ async function unallocateIntent(database: Sequelize, body: z.infer<typeof unallo
 }
 
 async function reverseIntent(database: Sequelize, itemId: number, body: z.infer<typeof reverseBody>): Promise<Intent> {
-  const [row] = await select<{ number: string }>(database, `SELECT c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind = 'receipt'`, { itemId })
+  const [row] = await select<{ number: string }>(database, `SELECT c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind IN ('receipt', 'advance')`, { itemId })
   if (!row) throw notFound(`receipt ${itemId}`)
   const customer = await findCustomer(database, row.number, {})
   return {
@@ -73,7 +73,7 @@ export async function postIntent(database: Sequelize, actor: Actor, intent: Inte
 }
 
 /** What an intent would post and change: the same Posting value, not written. */
-export async function proofOf(database: Sequelize, intent: Intent): Promise<Proof> {
+export async function proofOf(database: Sequelize, intent: Omit<Intent, 'customer'> & { customer: Customer | null }): Promise<Proof> {
   const settings = await readSettings(database)
   const state = await loadState(database, intent.wanted)
   const decision = await intent.decide(state)
@@ -81,7 +81,7 @@ export async function proofOf(database: Sequelize, intent: Intent): Promise<Proo
   const { posting } = decision
   const names = new Map((await select<{ number: string, name: string }>(database, 'SELECT number, name FROM ledger_account')).map(a => [a.number, a.name]))
   return {
-    ok: true, refusals: [], base: settings.base, lines: proofLines(posting, state, names), changes: await changesOf(database, intent.customer, posting, settings),
+    ok: true, refusals: [], base: settings.base, lines: proofLines(posting, state, names), changes: intent.customer && await changesOf(database, intent.customer, posting, settings),
     links: posting.allocations.filter(a => a.undoesId !== null).map(a => ({
       allocationId: a.undoesId!, kind: state.items.get(a.creditItemId)!.kind, from: state.items.get(a.creditItemId)!.number, to: state.items.get(a.debitItemId)!.number, amount: -a.amount, currency: state.items.get(a.debitItemId)!.currency,
     })),
@@ -150,7 +150,7 @@ const receiptRow = ({ customerNumber, customerName, ...r }: ReceiptRow) => ({
 
 export async function listReceipts(database: Sequelize, q: z.infer<NonNullable<(typeof receipts.list)['query']>>) {
   const values: Replacements = {}
-  const where = [`i.kind = 'receipt'`]
+  const where = [`i.kind IN ('receipt', 'advance')`]
   if (q.customer) { where.push('c.number = :customer'); values.customer = q.customer }
   if (q.state === 'unallocated') where.push('o.open < 0')
   if (q.state === 'reversed') where.push('EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)')
@@ -176,7 +176,7 @@ export async function listReceipts(database: Sequelize, q: z.infer<NonNullable<(
 }
 
 export async function readReceipt(database: Sequelize, id: number): Promise<ReceiptDetail> {
-  const [row] = await select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} WHERE i.kind = 'receipt' AND i.id = :id`, { id })
+  const [row] = await select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} WHERE i.kind IN ('receipt', 'advance') AND i.id = :id`, { id })
   if (!row) throw notFound(`receipt ${id}`)
   const [meansLines, links, [reversal], entries] = await Promise.all([
     select<ReceiptDetail['meansLines'][number]>(database, 'SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id', { id }),

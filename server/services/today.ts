@@ -10,6 +10,7 @@ import { readSettings, writeSetting, type Settings } from '../db/settings'
 import { bucketsOf } from '../../core/aging'
 import { readAging } from './aging'
 import { readTray } from './banking'
+import { deliverBank } from './bank/outside'
 import { like } from './paging'
 import { readPolicy } from './policies'
 import { ProblemError } from './problems'
@@ -26,7 +27,7 @@ export async function readToday(database: Sequelize, actor: Actor): Promise<Toda
   const since = addBankWorkingDays(today, -1)
   const [now, then, late, [received], todo] = await Promise.all([
     position(database, today, scope), position(database, monthEnd, scope), newlyOverdue(database, settings, since, scope),
-    select(database, `SELECT SUM(i.base_amount) AS amount FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.kind = 'receipt' AND i.posting_date > :monthEnd AND i.posting_date <= :today
+    select(database, `SELECT SUM(i.base_amount) AS amount FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.kind IN ('receipt', 'advance') AND i.posting_date > :monthEnd AND i.posting_date <= :today
       AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`, { monthEnd, today, salesId: scope.salesId ?? 0 }),
     todoList(database, settings, actor),
   ])
@@ -66,7 +67,7 @@ async function todoList(database: Sequelize, settings: Settings, actor: Actor): 
         LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
       WHERE s.open > 0 AND i.kind <> 'fee' AND DATEDIFF(:today, s.due_date) >= ${step(l => l.days)} AND (l.noticeDate IS NULL OR DATEDIFF(:today, l.noticeDate) >= ${step(l => l.sincePrevious)})
         AND NOT EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = s.customer_id AND p.ended = 0 AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = s.item_id))`, { today: settings.today }),
-    select(database, 'SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.open < 0 AND i.kind = \'receipt\''),
+    select(database, 'SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.open < 0 AND i.kind IN (\'receipt\', \'advance\')'),
     select<{ number: string, name: string, excess: unknown }>(database, `
       SELECT c.number, c.name, t.balance - c.credit_limit AS excess FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total GROUP BY customer_id) t
         JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL AND t.balance > c.credit_limit ORDER BY excess DESC`),
@@ -116,7 +117,7 @@ export async function jump(database: Sequelize, q: string, actor: Actor): Promis
   return {
     items: [
       ...customers.map((c): JumpHit => ({ kind: 'customer', title: c.name, detail: `${c.number} · ${c.country} · ${c.currency}`, to: account(c.number) })),
-      ...items.map((i): JumpHit => i.kind === 'receipt'
+      ...items.map((i): JumpHit => i.kind === 'receipt' || i.kind === 'advance'
         ? { kind: 'receipt', title: i.number, detail: i.name, to: receipt(i.id, i.customer) }
         : { kind: 'document', title: i.number, detail: `${i.kind}, ${i.name}`, to: `${account(i.customer)}?state=all&find=${encodeURIComponent(i.number)}` }),
       ...references.map((r): JumpHit => ({ kind: 'receipt', title: r.reference, detail: `${r.number}, ${r.name}`, to: receipt(r.id, '') })),
@@ -133,8 +134,8 @@ async function byAmount(database: Sequelize, q: string, own: string, salesId: nu
   const rows = await select<{ id: number, number: string, kind: string, amount: number, currency: string, customer: string, name: string }>(database, `
     SELECT i.id, i.number, i.kind, i.amount, i.currency, c.number AS customer, c.name FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.amount IN (:candidates) ${own} ORDER BY i.id DESC LIMIT 20`, { candidates, salesId })
   return rows.filter(r => r.amount === Math.round(Number(text) * 10 ** minorDigits(r.currency))).slice(0, 6).map(r => ({
-    kind: r.kind === 'receipt' ? 'receipt' : 'document', title: `${r.number} for ${text} ${r.currency}`, detail: `${r.kind}, ${r.name}`,
-    to: r.kind === 'receipt' ? `/receipts/${r.id}` : `/accounts/${encodeURIComponent(r.customer)}?state=all&find=${encodeURIComponent(r.number)}`,
+    kind: (r.kind === 'receipt' || r.kind === 'advance') ? 'receipt' : 'document', title: `${r.number} for ${text} ${r.currency}`, detail: `${r.kind}, ${r.name}`,
+    to: (r.kind === 'receipt' || r.kind === 'advance') ? `/receipts/${r.id}` : `/accounts/${encodeURIComponent(r.customer)}?state=all&find=${encodeURIComponent(r.number)}`,
   }))
 }
 
@@ -147,11 +148,11 @@ export async function readSettingsAnswer(database: Sequelize): Promise<SettingsA
     select<{ currency: string }>(database, 'SELECT DISTINCT currency FROM account_total ORDER BY currency'),
     select<{ country: string }>(database, 'SELECT DISTINCT country FROM customer ORDER BY country'),
   ])
-  const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget, receiptPolicy } = settings
-  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, receiptPolicy, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
+  const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget, receiptPolicy, matching } = settings
+  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, receiptPolicy, matching, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
 }
 
-export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, receiptPolicy?: ReceiptPolicy, closedUntil?: string | null }): Promise<SettingsAnswer> {
+export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, receiptPolicy?: ReceiptPolicy, matching?: { automatic: boolean, threshold: number }, closedUntil?: string | null }): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
   if (body.bounds) {
     try { bucketsOf(body.bounds) }
@@ -162,10 +163,12 @@ export async function changeSettings(database: Sequelize, actor: Actor, body: { 
   return readSettingsAnswer(database)
 }
 
-export async function advanceClock(database: Sequelize, actor: Actor): Promise<{ today: string }> {
+export async function advanceClock(database: Sequelize, actor: Actor): Promise<{ today: string, delivered: string[] }> {
   const settings = await readSettings(database)
   if (!settings.clock) throw new ProblemError(409, 'No Clock', 'only the demo has a Clock: here the date is the calendar\'s')
   const today = addDays(settings.clock, 1)
+  const [open] = await select<{ number: string, name: string }>(database, `SELECT b.number, p.name FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date < :today ORDER BY b.id LIMIT 1`, { today })
+  if (open) throw new ProblemError(409, 'A batch is open', `batch ${open.number} of ${open.name} is open: close or delete it, then the day can close`)
   await writeSetting(database, actor.id, 'clock', today)
-  return { today }
+  return { today, delivered: await deliverBank(database, settings.clock) }
 }

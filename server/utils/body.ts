@@ -6,7 +6,7 @@ const DRAIN = 256 * 1024 * 1024
 const SECONDS = 120
 
 /** The request body, bounded in size and time. */
-export function readBody(event: H3Event, max: number): Promise<Buffer> {
+export function boundedBody(event: H3Event, max: number): Promise<Buffer> {
   const request = event.node.req
   const tooLarge = () => new ProblemError(413, 'Too large', `at most ${Math.round(max / 1024 / 1024)} MB: split the file`)
   return new Promise((resolve, reject) => {

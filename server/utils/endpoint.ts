@@ -9,7 +9,7 @@ import { LedgerRefused } from '../ledger/door'
 import { findActor } from '../services/people'
 import { ProblemError } from '../services/problems'
 import { scopeOf, type Actor, type Scope } from '../services/scope'
-import { readBody } from './body'
+import { boundedBody } from './body'
 
 const MAX_JSON = 4 * 1024 * 1024
 export const MAX_UPLOAD = 48 * 1024 * 1024
@@ -86,10 +86,13 @@ async function requireActor(event: H3Event, database: Sequelize, operation: Oper
 async function readOperationBody(event: H3Event, operation: Operation): Promise<unknown> {
   const type = (getHeader(event, 'content-type') ?? '').split(';')[0]!.trim().toLowerCase()
   const csv = operation.bodyType === 'text/csv'
-  if (csv ? type !== 'text/csv' : type && type !== 'application/json') {
+  // A file may be sent as whatever its sender takes it for; its beginning tells what it is.
+  if (operation.bodyType !== 'application/octet-stream' && (csv ? type !== 'text/csv' : type && type !== 'application/json')) {
     throw new ProblemError(415, 'Wrong media type', `send this as ${operation.bodyType ?? 'application/json'}`)
   }
-  const bytes = await readBody(event, csv ? MAX_UPLOAD : MAX_JSON)
+  const binary = operation.bodyType === 'application/octet-stream'
+  const bytes = await boundedBody(event, csv || binary ? MAX_UPLOAD : MAX_JSON)
+  if (binary) return bytes
   let text: string
   try { text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes) }
   catch { throw new ProblemError(422, 'Not UTF-8', 'the file is not UTF-8 text: save it again as UTF-8') }

@@ -1,3 +1,4 @@
-import { importRoute } from '~~/server/utils/importRoute'
+import { imports } from '~~/contract/imports'
+import { jobRoute } from '~~/server/utils/importRoute'
 
-export default importRoute('import-customers')
+export default jobRoute(imports.customers, 'import-customers', ({ query, body }) => ({ options: { dryRun: query.dryRun ?? false, skipExisting: query.skipExisting ?? false }, upload: Buffer.from(body, 'utf8') }))

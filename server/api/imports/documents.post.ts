@@ -1,3 +1,4 @@
-import { importRoute } from '~~/server/utils/importRoute'
+import { imports } from '~~/contract/imports'
+import { jobRoute } from '~~/server/utils/importRoute'
 
-export default importRoute('import-documents')
+export default jobRoute(imports.documents, 'import-documents', ({ query, body }) => ({ options: { dryRun: query.dryRun ?? false, skipExisting: query.skipExisting ?? false }, upload: Buffer.from(body, 'utf8') }))

@@ -1,0 +1,145 @@
+import type { MatchCustomer } from './types'
+
+/** A document number as payers write it: capitals and digits only, so that 26-3381, 26/3381 and "26 3381" are one. */
+export const referenceKey = (number: string): string => number.toUpperCase().replace(/[^A-Z0-9]/g, '')
+
+const mod97 = (text: string): number => {
+  let rest = 0
+  for (const c of text) rest = Number(String(rest) + (c >= 'A' ? String(c.charCodeAt(0) - 55) : c)) % 97
+  return rest
+}
+
+/** Whether a text is a creditor reference: RF, two check digits, up to 21 letters and digits, mod 97 = 1 (ISO 11649). */
+export function isCreditorReference(text: string): boolean {
+  const plain = text.toUpperCase().replace(/\s/g, '')
+  return /^RF\d{2}[A-Z0-9]{1,21}$/.test(plain) && mod97(plain.slice(4) + plain.slice(0, 4)) === 1
+}
+
+/** The creditor reference of a document number (ISO 11649). Throws RangeError for more than 21 characters. */
+export function creditorReference(number: string): string {
+  const key = referenceKey(number)
+  if (!key || key.length > 21) throw new RangeError(`a creditor reference holds 1 to 21 letters and digits, "${number}" has ${key.length}`)
+  return `RF${String(98 - mod97(`${key}RF00`)).padStart(2, '0')}${key}`
+}
+
+/**
+ * Every document number that a text may hold: runs of letters and digits, alone and joined with those after them.
+ * `known` says whether such a number exists. A list such as 26-3381/82/95 is read as three.
+ */
+export function numbersIn(text: string, known: (key: string) => boolean): string[] {
+  const found = new Set<string>()
+  const reference = /RF\d{2}[A-Z0-9 ]{1,25}/i.exec(text)?.[0].replace(/\s/g, '').toUpperCase()
+  if (reference) {
+    for (let end = reference.length; end > 5; end--) {
+      const short = reference.slice(0, end)
+      if (isCreditorReference(short) && known(short.slice(4))) { found.add(short.slice(4)); break }
+    }
+  }
+  const runs = text.toUpperCase().match(/[A-Z]+|\d+/g) ?? []
+  let last = ''
+  for (let i = 0; i < runs.length; i++) {
+    let joined = ''
+    let hit = ''
+    let used = i
+    for (let n = i; n < Math.min(runs.length, i + 4); n++) {
+      joined += runs[n]!
+      if (joined.length > 24) break
+      if (joined.length >= 4 && /\d{2}/.test(joined) && known(joined)) { hit = joined; used = n }
+    }
+    if (hit) {
+      found.add(hit)
+      last = hit
+      i = used
+    }
+    else if (last && /^\d{2,3}$/.test(runs[i]!)) {
+      const short = last.slice(0, -runs[i]!.length) + runs[i]!
+      if (short !== last && known(short)) found.add(short)
+    }
+  }
+  return [...found]
+}
+
+/** Every key that a text may hold, known or not: what a database is asked for before `numbersIn`. */
+export function possibleNumbers(text: string): string[] {
+  const found = new Set<string>()
+  numbersIn(text, (key) => { found.add(key); return false })
+  const reference = /RF\d{2}([A-Z0-9 ]{1,25})/i.exec(text)?.[1]?.replace(/\s/g, '').toUpperCase()
+  if (reference) for (let end = reference.length; end > 1; end--) found.add(reference.slice(0, end))
+  // The ends of a list such as 26-3381/82 only make sense after a number; each number is tried with each end.
+  const ends = text.match(/\d{2,3}(?!\d)/g) ?? []
+  for (const key of [...found]) if (/^\w{5,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
+  return [...found].slice(0, 400)
+}
+
+/** Digit runs of a text that may be the end of a document number. */
+export const tailsIn = (text: string): string[] => (text.match(/\d{4,}/g) ?? [])
+
+// Legal forms and little words that tell no two customers apart.
+const LITTLE = new Set(['gmbh', 'ltd', 'limited', 'sarl', 'sa', 'as', 'asa', 'bv', 'nv', 'srl', 'spa', 'inc', 'plc', 'llc', 'kg', 'ag', 'co', 'company', 'and', 'the', 'of', 'de', 'du', 'et', 'und', 'og', 'mr', 'mrs'])
+export const wordsOf = (name: string): string[] => name.normalize('NFD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/ø/g, 'o').replace(/æ/g, 'ae').replace(/ß/g, 'ss')
+  .split(/[^a-z0-9]+/).filter(w => w && w !== 's' && !LITTLE.has(w))
+
+function likeness(a: string, b: string): number {
+  if (a === b) return 1
+  if (a.length < 4 || b.length < 4) return 0
+  if (a.startsWith(b) || b.startsWith(a)) return 0.85
+  const pairs = (w: string) => Array.from({ length: w.length - 1 }, (_, i) => w.slice(i, i + 2))
+  const [p, q] = [pairs(a), pairs(b)]
+  const rest = [...q]
+  let same = 0
+  for (const x of p) {
+    const at = rest.indexOf(x)
+    if (at >= 0) { same++; rest.splice(at, 1) }
+  }
+  const dice = 2 * same / (p.length + q.length)
+  return dice >= 0.7 ? dice * 0.9 : 0
+}
+
+/** Finds customers by the likeness of names: rare words weigh more than common ones. */
+export class NameIndex {
+  private readonly byStart = new Map<string, { word: string, customers: Set<number> }[]>()
+  private readonly weight = new Map<string, number>()
+  private readonly total = new Map<number, number>()
+  private readonly common: number
+
+  constructor(customers: readonly MatchCustomer[]) {
+    const owners = new Map<string, Set<number>>()
+    const words = customers.map(c => [...new Set(wordsOf(c.name))])
+    customers.forEach((c, n) => {
+      for (const w of words[n]!) {
+        const own = owners.get(w)
+        if (own) own.add(c.id)
+        else owners.set(w, new Set([c.id]))
+      }
+    })
+    for (const [word, list] of owners) {
+      this.weight.set(word, Math.log(1 + customers.length / list.size))
+      const start = word.slice(0, 2)
+      this.byStart.set(start, [...(this.byStart.get(start) ?? []), { word, customers: list }])
+    }
+    customers.forEach((c, n) => this.total.set(c.id, words[n]!.reduce((a, w) => a + this.weight.get(w)!, 0)))
+    // A word that many share finds nobody by itself, unless it is all there is.
+    this.common = Math.max(40, customers.length / 50)
+  }
+
+  /** Customers whose names are like a text, likeness 0 to 1, best first. */
+  find(text: string, most = 6): { customerId: number, likeness: number }[] {
+    const asked = [...new Set(wordsOf(text))]
+    const hits = asked.flatMap(word => (this.byStart.get(word.slice(0, 2)) ?? []).map(known => ({ known, like: likeness(word, known.word) })).filter(h => h.like > 0))
+      .sort((a, b) => a.known.customers.size - b.known.customers.size)
+    const scores = new Map<number, number>()
+    let askedWeight = 0
+    for (const word of asked) askedWeight += this.weight.get(word) ?? 3
+    const told = new Map<string, number>()
+    for (const { known, like } of hits) {
+      // The best likeness to one known word counts once.
+      if ((told.get(known.word) ?? 0) >= like) continue
+      const more = (like - (told.get(known.word) ?? 0)) * this.weight.get(known.word)!
+      told.set(known.word, like)
+      if (known.customers.size <= this.common || !scores.size) for (const id of known.customers) scores.set(id, (scores.get(id) ?? 0) + more)
+      else for (const [id, score] of scores) if (known.customers.has(id)) scores.set(id, score + more)
+    }
+    return [...scores].map(([customerId, common]) => ({ customerId, likeness: Math.min(1, 0.7 * common / this.total.get(customerId)! + 0.3 * common / askedWeight) }))
+      .filter(s => s.likeness >= 0.35).sort((a, b) => b.likeness - a.likeness || a.customerId - b.customerId).slice(0, most)
+  }
+}
