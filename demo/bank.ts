@@ -15,7 +15,7 @@ import type { Payer } from './load'
 import { DEMO_TODAY } from './people'
 
 const ACCOUNTS = [['EUR', 'Current account', 'IE64IRCE92050112345678', '1200'], ['GBP', 'Sterling account', 'GB29NWBK60161331926819', '1201'], ['NOK', 'Krone account', 'NO9386011117947', '1202'], ['USD', 'Dollar account', 'IE29AIBK93115212345678', '1203'], ['JPY', 'Yen account', 'IE64IRCE92050187654321', '1204']] as const
-const HISTORY_TO = '2026-11-06'
+const HISTORY_TO = '2026-11-04'
 
 /**
  * Bank accounts with two years of statements, worked to the end; then the simulated bank opens with what the payers mean to pay, and the
@@ -38,7 +38,7 @@ export async function loadBank(database: Sequelize, by: { cash: Actor, superviso
   await writeSetting(database, by.supervisor.id, 'matching', { automatic: true, threshold: 0.95 })
   const folder = bankFolder()
   setUpBank(folder, {
-    seed: 'wrackline', deliveredTo: HISTORY_TO,
+    seed: 'wrackline', muddle: 7, deliveredTo: HISTORY_TO,
     accounts: ACCOUNTS.map(([currency, , iban]) => ({ currency, iban, balance: balances.get(currency) ?? 0, number })),
     payers: await payersOf(database, payers),
     planned: bounced ? [{ currency: bounced.currency, kind: 'return', how: `cheque ${bounced.reference}`, line: { ...bare('2026-11-13', -bounced.amount, `UNPAID CHEQUE ${bounced.reference} REFER TO DRAWER`, 'PMNT-RCHQ-UPCQ', 'U20261113'), returnReason: 'AM04' } }] : [],
@@ -93,11 +93,21 @@ async function payersOf(database: Sequelize, payers: readonly Payer[]) {
   const open = new Map((await select<{ id: number, open: unknown }>(database, 'SELECT item_id AS id, ABS(open) AS open FROM open_item')).map(r => [r.id, int(r.open)]))
   return payers.map(p => ({
     number: p.number, name: p.name, country: p.country, currency: p.currency, iban: p.payerIban, takesDiscount: p.habit === 'early',
-    invoices: p.invoices.filter(i => open.get(i.id)).map(i => ({
+    invoices: inRuns(p.invoices.filter(i => open.get(i.id)).map(i => ({
       number: i.number, open: open.get(i.id)!, amount: i.amount, date: i.date, due: i.due, discounts: i.discounts,
       // What was meant for a day that the bank told of before is paid soon after the Clock starts.
       payOn: i.payOn > HISTORY_TO ? i.payOn : addMonths(DEMO_TODAY, 1),
-    })),
+    })), Number(p.number) % 2 === 0 && p.habit !== 'early'),
     credits: p.credits.filter(k => open.get(k.id)).map(k => ({ number: k.number, open: open.get(k.id)! })),
   }))
+}
+
+/** Every second customer pays in runs: what falls into the two weeks after the first payment goes with it, in one sum. */
+function inRuns<T extends { payOn: IsoDate }>(invoices: T[], runs: boolean): T[] {
+  if (!runs) return invoices
+  let run = ''
+  return [...invoices].sort((a, b) => (a.payOn < b.payOn ? -1 : 1)).map((i) => {
+    if (!run || i.payOn > addDays(run, 14)) run = i.payOn
+    return { ...i, payOn: run }
+  })
 }

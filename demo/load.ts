@@ -21,7 +21,7 @@ const TAX = 2300
 /** Harvest runs from April to October: more is sold then. */
 const SEASON = [0.7, 0.7, 0.8, 1, 1.15, 1.25, 1.3, 1.3, 1.25, 1.1, 0.85, 0.75]
 /** The first day whose transfers are told by the bank only. */
-const BANK_FROM = '2026-11-09'
+const BANK_FROM = '2026-11-05'
 const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']
 
 export interface Payer extends DemoCustomer { id: number, nextInvoice: IsoDate, invoices: OpenInvoice[], credits: { id: number, amount: number, number: string }[], chance: Chance, cheque: number }
@@ -47,7 +47,7 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
     invoices += billed.length
     invoice = await oneDay(database, day, billed, payers, { cash: by('cash').id, controller: by('controller').id }, invoice)
     if (REMINDER_DAYS.includes(day)) await remind(database, day, by('controller'))
-    if (weekday(day) === 5 && day < '2026-11-09') await paidIn(database, day, by('cash'))
+    if (weekday(day) === 5 && day < '2026-11-05') await paidIn(database, day, by('cash'))
     if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1)))) say(`${day.slice(0, 7)}: ${invoices} invoices`)
   }
   await writeSetting(database, by('supervisor').id, 'clock', DEMO_TODAY)

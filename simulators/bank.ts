@@ -20,6 +20,8 @@ export const folderInbox = (folder: string): BankInbox => ({
 /** What the simulated bank remembers. It lies beside the inbox and is never read by the application. */
 export interface BankMemory {
   seed: string
+  /** How badly the payers refer; 1 is usual. */
+  muddle: number
   deliveredTo: IsoDate
   accounts: { currency: string, iban: string, balance: number, number: number }[]
   payers: Payer[]
@@ -56,7 +58,7 @@ export function deliverUpTo(folder: string, day: IsoDate, deposits: readonly Dep
   if (day <= memory.deliveredTo) return []
   const from = memory.deliveredTo
   const planned = (memory.planned ?? []).filter(p => p.line.bookingDate > from && p.line.bookingDate <= day).map(p => ({ line: p.line, currency: p.currency, truth: truth(p.line, p.kind, p.how) }))
-  const delivered = [...planned, ...paymentLines(memory.payers, from, day, memory.seed), ...deposited(deposits.filter(d => !(memory.deposited ?? []).includes(d.number)), from, day), ...bankOwn(memory, from, day, deposits)]
+  const delivered = [...planned, ...paymentLines(memory.payers, from, day, memory.seed, memory.muddle), ...deposited(deposits.filter(d => !(memory.deposited ?? []).includes(d.number)), from, day), ...bankOwn(memory, from, day, deposits)]
   const files: string[] = []
   const truths: Truth[] = []
   for (const account of memory.accounts) {

@@ -35,8 +35,8 @@ const upper = (s: string) => s.normalize('NFD').replace(/[\u0300-\u036f]/g, '').
 const RELATIVES = ['M Darragh', 'K Lindqvist', 'Ferrow Family Account', 'J Tarrant', 'R and E Voss', 'P Strath']
 const bankDay = (day: IsoDate) => onBankWorkingDay(day)
 
-/** Everything the payers send between two days (the first left out), the same for the same seed. */
-export function paymentLines(payers: readonly Payer[], after: IsoDate, upTo: IsoDate, seed = 'wrackline'): Delivered[] {
+/** Everything the payers send between two days (the first left out), the same for the same seed. `muddle` above 1: their references are worse. */
+export function paymentLines(payers: readonly Payer[], after: IsoDate, upTo: IsoDate, seed = 'wrackline', muddle = 1): Delivered[] {
   const all: Delivered[] = []
   for (const p of payers) {
     const byDay = new Map<IsoDate, PayerInvoice[]>()
@@ -44,11 +44,11 @@ export function paymentLines(payers: readonly Payer[], after: IsoDate, upTo: Iso
       const day = bankDay(i.payOn)
       if (day > after && day <= upTo) byDay.set(day, [...(byDay.get(day) ?? []), i])
     }
-    for (const [day, due] of [...byDay].sort(([a], [b]) => (a < b ? -1 : 1))) all.push(...pay(p, day, due, chance(`${seed} pays ${p.number} ${day}`)))
+    for (const [day, due] of [...byDay].sort(([a], [b]) => (a < b ? -1 : 1))) all.push(...pay(p, day, due, chance(`${seed} pays ${p.number} ${day}`), muddle))
     // Now and then somebody pays the same invoice again some days later.
     for (const i of p.invoices) {
       const c = chance(`${seed} twice ${p.number} ${i.number}`)
-      if (!c.happens(0.008) || i.payOn > '2100') continue
+      if (!c.happens(0.008 * muddle) || i.payOn > '2100') continue
       const day = bankDay(addDays(bankDay(i.payOn), c.whole(3, 6)))
       if (day > after && day <= upTo) all.push(line(p, day, i.open, c, { text: i.number, named: true, how: 'paid twice', allocations: [], credits: [], onAccount: i.open, answerable: true }))
     }
@@ -56,7 +56,7 @@ export function paymentLines(payers: readonly Payer[], after: IsoDate, upTo: Iso
   return all.sort((a, b) => (a.line.bookingDate < b.line.bookingDate ? -1 : a.line.bookingDate > b.line.bookingDate ? 1 : a.line.bankReference < b.line.bankReference ? -1 : 1))
 }
 
-function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance): Delivered[] {
+function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance, by: number): Delivered[] {
   const ordered = [...due].sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : a.number < b.number ? -1 : 1))
   const takes = ordered.map(i => ({ i, discount: p.takesDiscount && i.open === i.amount ? discountOn(i.discounts, day) : 0 }))
   const credits = p.credits.filter(k => c.happens(0.5) && takes.some(t => !t.discount && t.i.open > k.open)).slice(0, 1)
@@ -71,7 +71,7 @@ function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance): Delivered[
   let how = ordered.length > 1 ? 'lump sum' : 'one invoice'
   if (takes.some(t => t.discount)) how += ', discount'
   if (used.length) how += ', credit taken off'
-  const muddle = c.next()
+  const muddle = c.next() / by
   // Short: a claim of their own, or a few cents lost in a bank's fee.
   if (ordered.length === 1 && !takes[0]!.discount && !used.length) {
     if (muddle < 0.03) { allocations[0]!.amount -= share(allocations[0]!.amount, c.whole(4, 25), 100); how += ', short' }
@@ -79,7 +79,7 @@ function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance): Delivered[
   }
   const amount = allocations.reduce((a, x) => a + x.amount, 0)
   const numbers = ordered.map(i => i.number)
-  const style = c.next()
+  const style = c.next() ** (1 / Math.sqrt(by))
   const listed = numbers.join(' ')
   const single = numbers.length === 1
   let text = style < 0.55 ? `${c.pick(['Invoice', 'Inv', 'Re', 'RG', 'Facture', 'Payment of', ''])} ${numbers.join(c.pick([' ', ', ', ' + ']))}` : numbers.map(n => n.replace('-', c.pick(['/', ' ', '']))).join(c.pick([' ', ', ', ';']))
@@ -90,7 +90,7 @@ function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance): Delivered[
   else if (style >= 0.8 && style < 0.88) { text = numbers.map(n => n.slice(-4)).join(' '); how += ', only the ends of numbers' }
   else if (style >= 0.88 && style < 0.965) { text = c.pick(['payment, thank you', 'your account', 'settlement', 'kelp, dulse', 'as agreed']); named = false; how += ', no reference' }
   else if (style >= 0.965 && style < 0.985) { text = text.replace(/\d(?=\D*$)/, d => String((Number(d) + 1 + c.whole(0, 7)) % 10)); named = false; how += ', wrong number' }
-  const relative = c.happens(0.012)
+  const relative = c.happens(0.012 * by)
   // Nobody could tell what an arbitrary amount without a number is for, nor numbers cut to their ends from a stranger.
   const answerable = relative ? style < 0.8 : named || !/short/.test(how)
   return [line(p, day, amount, c, { text: text.trim(), reference, relative, named: style < 0.8, how: relative ? `${how}, from a relative` : how, allocations, credits: used, onAccount: 0, answerable })]

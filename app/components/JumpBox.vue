@@ -18,7 +18,7 @@ const SCREENS: { title: string, words: string, to: string, needs: Ability }[] = 
   { title: 'Today', words: 'today first start', to: '/', needs: 'read' }, { title: 'Aging', words: 'aging ageing overdue balances', to: '/aging', needs: 'read' },
   { title: 'Accounts', words: 'accounts customers', to: '/accounts', needs: 'read' }, { title: 'Receipts', words: 'receipts cash payments cheques', to: '/receipts', needs: 'books.read' },
   { title: 'Enter a receipt', words: 'enter new receipt payment cash', to: '/receipts/new', needs: 'receipts.post' }, { title: 'Reminders', words: 'reminders dunning notices letters', to: '/reminders', needs: 'books.read' },
-  { title: 'Tray', words: 'tray bank slip paying-in cheques cash', to: '/tray', needs: 'books.read' }, { title: 'Outbox', words: 'outbox mail e-mail letters', to: '/outbox', needs: 'books.read' }, { title: 'Journal', words: 'journal entries postings books', to: '/journal', needs: 'books.read' },
+  { title: 'Bank', words: 'bank statement lines match camt inbox', to: '/bank', needs: 'books.read' }, { title: 'Tray', words: 'tray bank slip paying-in cheques cash', to: '/tray', needs: 'books.read' }, { title: 'Outbox', words: 'outbox mail e-mail letters', to: '/outbox', needs: 'books.read' }, { title: 'Journal', words: 'journal entries postings books', to: '/journal', needs: 'books.read' },
   { title: 'Trial balance', words: 'trial balance ledger accounts tie-out', to: '/trial-balance', needs: 'books.read' }, { title: 'Import', words: 'import csv customers documents invoices', to: '/import', needs: 'import' },
   { title: 'Setup', words: 'setup settings policy people chart', to: '/setup', needs: 'read' },
 ]

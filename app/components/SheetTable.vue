@@ -31,7 +31,9 @@ watch(() => props.rows, (rows, old) => {
   const same = old?.[at.value] ? rows.findIndex(r => props.rowKey(r) === props.rowKey(old[at.value]!)) : -1
   at.value = same >= 0 ? same : Math.min(at.value, rows.length - 1)
   emit('cursor', rows[at.value]!)
-  if (same < 0) { at.value = 0; void nextTick(() => scroller.value?.scrollTo({ top: 0 })); emit('cursor', rows[0]!) }
+  // A row that was worked leaves: the next one takes its place. Another list begins at its top.
+  const oneLeft = old !== undefined && old.length - rows.length === 1
+  if (same < 0 && !oneLeft) { at.value = 0; void nextTick(() => scroller.value?.scrollTo({ top: 0 })); emit('cursor', rows[0]!) }
 }, { immediate: true })
 useKeys([
   { key: 'ArrowDown', label: 'Next row', run: () => move(at.value + 1) }, { key: 'ArrowUp', label: 'Row before', run: () => move(at.value - 1) },

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { Fault } from '~~/contract/common'
 import { CUSTOMER_COLUMNS, DOCUMENT_COLUMNS, type ImportResult, type Job } from '~~/contract/imports'
+import { useJob } from '~/composables/job'
 import { useDesk } from '~/stores/desk'
 import { ApiProblem, call, problemText } from '~/utils/api'
 import { amountText, plural } from '~/utils/format'
@@ -14,7 +15,7 @@ const kind = ref<'customers' | 'documents'>('documents')
 const file = ref<File | null>(null)
 const text = ref('')
 const skipExisting = ref(false)
-const job = ref<Job | null>(null)
+const { job, follow, stop } = useJob()
 const checked = ref<Job | null>(null)
 const faults = ref<Fault[]>([])
 const trouble = ref('')
@@ -67,21 +68,6 @@ async function run(dryRun: boolean): Promise<void> {
   }
   finally { busy.value = false }
 }
-function follow(id: number): Promise<Job> {
-  return new Promise((resolve, reject) => {
-    const events = new EventSource(`/api/jobs/${id}/events`)
-    events.onmessage = (event) => {
-      job.value = JSON.parse(event.data as string) as Job
-      if (['done', 'failed', 'cancelled'].includes(job.value.state)) { events.close(); resolve(job.value) }
-    }
-    events.onerror = () => {
-      events.close()
-      // The stream ends with the job: its last state can always be asked for.
-      call(contract.imports.job, { params: { id } }).then((j) => { job.value = j; if (['done', 'failed', 'cancelled'].includes(j.state)) resolve(j); else setTimeout(() => follow(id).then(resolve, reject), 500) }, reject)
-    }
-  })
-}
-const stop = () => (job.value ? call(contract.imports.cancel, { params: { id: job.value.id } }) : undefined)
 const found = computed(() => (checked.value?.result ?? null) as ImportResult | null)
 const percent = computed(() => (job.value?.total ? Math.round(100 * job.value.done / job.value.total) : 0))
 </script>

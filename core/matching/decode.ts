@@ -86,9 +86,10 @@ export function decode(
   if (tryAll((choices, target) => simple(choices, target, options.asOf, count))) return [...answers.values()]
   if (tryAll((choices, target) => few(choices, target, count))) return [...answers.values()]
   for (const c of variants[0]!) {
-    count(1)
     if (c.value - amount > 0 && c.value - amount <= options.tolerance) add([c], [], c.value - amount, `${c.item.number}, a little short`)
   }
+  // One item and a few cents are a plain reading, whatever was tried before.
+  for (const a of answers.values()) a.accident = Math.min(0.95, ordered.length * options.tolerance / Math.max(1, amount))
   if (answers.size) return [...answers.values()]
   tryAll((choices, target) => any(choices, target, options.budget ?? 60_000, count))
   return [...answers.values()]

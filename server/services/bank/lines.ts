@@ -155,7 +155,10 @@ function tellAction(action: Action, line: LineRow, customers: Map<number, MatchC
   return action.parts.map((p) => {
     const numbers = p.allocations.map(a => items.get(a.itemId)?.number ?? '?')
     const credits = p.credits.map(c => items.get(c.creditItemId)?.number ?? '?')
-    const what = [numbers.length ? listed(numbers) : '', credits.length ? `less ${listed([...new Set(credits)])}` : '', p.onAccount ? `${toMajor(p.onAccount, line.currency)} on account` : ''].filter(Boolean).join(', ')
+    const what = [numbers.length ? listed(numbers) : '', credits.length ? `less ${listed([...new Set(credits)])}` : '', p.onAccount ? `${grouped(p.onAccount, line.currency)} on account` : ''].filter(Boolean).join(', ')
     return `${customers.get(p.customerId)?.name ?? '?'}: ${what}`
   }).join('; ')
 }
+
+/** Minor units for a sentence: 12,480.50. */
+const grouped = (amount: number, currency: string) => toMajor(amount, currency).replace(/\B(?=(\d{3})+(?!\d))(?<!\.\d*)/g, ',')

@@ -86,11 +86,11 @@ async function workOf(database: Sequelize, line: LineRow, action: ActionIn, told
 }
 
 async function chosen(database: Sequelize, id: number, body: z.output<typeof acceptBody>): Promise<{ action: ActionIn, told: string, confidence: number | null, line: LineRow }> {
-  const detail = await readLine(database, id)
   const line = await lineById(database, id)
-  if (line.state !== 'open') throw new ProblemError(409, 'Done already', `this line was worked by ${detail.match?.by ?? 'somebody'}: reload to see it`)
+  if (line.state !== 'open') throw new ProblemError(409, 'Done already', 'this line was worked meanwhile: reload to see by whom')
   if (line.version !== body.version) throw new ProblemError(409, 'Changed meanwhile', 'somebody else worked on this line: reload it')
   if (body.action) return { action: body.action, told: tell(body.action), confidence: null, line }
+  const detail = await readLine(database, id)
   const list: LineProposal[] = [detail.proposal, ...detail.alternatives].filter((p): p is LineProposal => p !== null)
   const p = list[body.proposal ?? 0]
   if (!p) throw new ProblemError(422, 'No such proposal', list.length ? `this line has ${list.length} proposals` : 'this line has no proposal: say what it is', [{ path: 'proposal', message: 'no such proposal' }])

@@ -1,0 +1,27 @@
+import { ref } from 'vue'
+import { contract } from '~~/contract'
+import type { Job } from '~~/contract/imports'
+import { call } from '~/utils/api'
+
+const isEnded = (job: Job) => ['done', 'failed', 'cancelled'].includes(job.state)
+
+/** Follows a job by its events until it ends; `job` is its latest state. */
+export function useJob() {
+  const job = ref<Job | null>(null)
+  function follow(id: number): Promise<Job> {
+    return new Promise((resolve, reject) => {
+      const events = new EventSource(`/api/jobs/${id}/events`)
+      events.onmessage = (event) => {
+        job.value = JSON.parse(event.data as string) as Job
+        if (isEnded(job.value)) { events.close(); resolve(job.value) }
+      }
+      events.onerror = () => {
+        events.close()
+        // The stream ends with the job: its last state can always be asked for.
+        call(contract.imports.job, { params: { id } }).then((j) => { job.value = j; if (isEnded(j)) resolve(j); else setTimeout(() => follow(id).then(resolve, reject), 500) }, reject)
+      }
+    })
+  }
+  const stop = () => (job.value ? call(contract.imports.cancel, { params: { id: job.value.id } }) : undefined)
+  return { job, follow, stop }
+}
