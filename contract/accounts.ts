@@ -23,6 +23,7 @@ export const accountItem = z.object({
   discount: z.object({ amount: minor, until: z.string() }).nullable().describe('cash discount still to be had on the as-of date, days of grace included'),
   offered: minor.describe('largest cash discount that was offered, while nothing is paid'),
   level: z.int().describe('reminder level, 0 none'), noticeDate: z.string().nullable(), paused: z.boolean(), reversed: z.boolean(), reference: z.string(), links: z.array(link),
+  deduction: z.object({ reason: z.string(), note: z.string(), amount: minor }).nullable().describe('what the customer disputes'), rest: z.object({ use: z.enum(['item', 'refund']), item: z.string().nullable() }).nullable().describe('what money on account is kept for'),
 })
 export type AccountItem = z.infer<typeof accountItem>
 export const accountItems = z.object({

@@ -1,6 +1,7 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
 import { bank } from './bank'
+import { batches } from './batches'
 import { banking } from './banking'
 import { books } from './books'
 import { imports } from './imports'
@@ -10,6 +11,6 @@ import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
 import { today } from './today'
 
-export const contract = { today, people, accounts, aging, receipts, reminders, outbox, bank, banking, books, imports }
+export const contract = { today, people, accounts, aging, receipts, reminders, outbox, bank, batches, banking, books, imports }
 
 export const operations: Operation[] = Object.values(contract).flatMap(group => Object.values(group) as Operation[])

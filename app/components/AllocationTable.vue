@@ -1,14 +1,14 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
 import type { AccountItem } from '~~/contract/accounts'
+import { DEDUCTION_REASONS } from '~~/contract/receipts'
+import type { Extra } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { dateText } from '~/utils/format'
 
-/** What goes with a payment: discount taken, small difference written off. */
-export interface Extra { discount: number, difference: number, late: boolean }
 /** Open items to allocate to: tick, type part amounts. The chosen amounts live in the page. */
-const props = defineProps<{ items: AccountItem[], chosen: Record<number, number | null>, extras: Record<number, Extra>, currency: string, date: string, tolerance: number, authority: boolean, plain?: boolean }>()
-const emit = defineEmits<{ toggle: [AccountItem], amount: [AccountItem, number | null], discount: [AccountItem], difference: [AccountItem] }>()
+const props = defineProps<{ items: AccountItem[], chosen: Record<number, number | null>, extras: Record<number, Extra>, currency: string, date: string, tolerance: number, authority: boolean, plain?: boolean, deductions?: boolean }>()
+const emit = defineEmits<{ toggle: [AccountItem], amount: [AccountItem, number | null], discount: [AccountItem], difference: [AccountItem], deduction: [AccountItem, string] }>()
 const at = ref(0)
 const body = ref<HTMLElement | null>(null)
 const sum = computed(() => props.items.reduce((a, i) => a + (props.chosen[i.id] ?? 0), 0))
@@ -30,7 +30,9 @@ useKeys([
   { key: 'Enter', label: 'Type a part amount', run: edit },
   { key: 'd', label: 'Take the discount, or not', when: () => Boolean(props.items[at.value] && mayDiscount(props.items[at.value]!)), run: () => emit('discount', props.items[at.value]!) },
   { key: 's', label: 'Write off the small difference', when: () => Boolean(props.items[at.value] && (small(props.items[at.value]!) || props.extras[props.items[at.value]!.id]?.difference)), run: () => emit('difference', props.items[at.value]!) },
+  { key: 'q', label: 'What is left is a deduction, or not', when: () => Boolean(props.items[at.value] && mayDeduct(props.items[at.value]!)), run: () => { const i = props.items[at.value]!; emit('deduction', i, props.extras[i.id]?.deduction ? '' : DEDUCTION_REASONS[0]); void nextTick(() => body.value?.querySelector<HTMLSelectElement>(`[data-at="${at.value}"] select`)?.focus()) } },
 ])
+const mayDeduct = (i: AccountItem) => Boolean(props.deductions && props.chosen[i.id]) && left(i) > 0
 const done = (event: KeyboardEvent) => { (event.target as HTMLElement).blur(); move(at.value + 1) }
 </script>
 
@@ -50,7 +52,7 @@ const done = (event: KeyboardEvent) => { (event.target as HTMLElement).blur(); m
             <span v-else class="none">·</span>
           </td>
           <td class="num"><MoneyField :model-value="chosen[i.id] ?? null" :currency="currency" :label="`Amount for ${i.number}`" :max="i.open" placeholder="·" @update:model-value="v => emit('amount', i, v)" @focus="at = n" @keydown.enter.prevent="done" @keydown.down.prevent="done" @keydown.escape="($event.target as HTMLElement).blur()" /></td>
-          <td class="num" :class="left(i) < 0 ? 'wrong' : ''"><button v-if="extras[i.id]?.difference" class="makes text-soft" tabindex="-1" title="small difference written off; click to leave it open" @click.stop="emit('difference', i)"><Figure :amount="extras[i.id]!.difference" :currency="currency" /> <span class="aside">written off</span></button><template v-else><button v-if="small(i)" class="aside makes mr-1.5 text-accent" tabindex="-1" @click.stop="at = n; emit('difference', i)">write off <kbd v-if="n === at">S</kbd></button><Figure :amount="left(i)" :currency="currency" /></template></td>
+          <td class="num" :class="left(i) < 0 ? 'wrong' : ''"><button v-if="extras[i.id]?.difference" class="makes text-soft" tabindex="-1" title="small difference written off; click to leave it open" @click.stop="emit('difference', i)"><Figure :amount="extras[i.id]!.difference" :currency="currency" /> <span class="aside">written off</span></button><template v-else><button v-if="small(i)" class="aside makes mr-1.5 text-accent" tabindex="-1" @click.stop="at = n; emit('difference', i)">write off <kbd v-if="n === at">S</kbd></button><template v-if="mayDeduct(i)"><select v-if="extras[i.id]?.deduction" class="field mr-1.5 !text-[11px]" tabindex="-1" :value="extras[i.id]!.deduction" :aria-label="`Why ${i.number} is cut short`" @change="emit('deduction', i, ($event.target as HTMLSelectElement).value)" @keydown.enter="($event.target as HTMLElement).blur()"><option v-for="r in DEDUCTION_REASONS" :key="r" :value="r">{{ r.replace('-', ' ') }}</option><option value="">no deduction</option></select><button v-else-if="n === at" class="aside makes mr-1.5 text-accent" tabindex="-1" @click.stop="emit('deduction', i, DEDUCTION_REASONS[0])">deduction <kbd>Q</kbd></button></template><Figure :amount="left(i)" :currency="currency" /></template></td>
         </tr>
       </tbody>
       <tfoot><tr><td colspan="3">Chosen {{ count }} of {{ items.length }}</td><td class="num"><Figure :amount="total" :currency="currency" zero /></td><td class="num"><Figure :amount="extraSum" :currency="currency" /></td><td class="num" data-test="assigned"><Figure :amount="sum" :currency="currency" zero /></td><td class="num"><Figure :amount="total - sum - extraSum" :currency="currency" zero /></td></tr></tfoot>

@@ -22,6 +22,7 @@ const off = computed(() => props.reason || (props.proof && !props.proof.ok ? pro
       </table>
       <p v-else-if="proof?.ok" class="text-soft">No money moves: both sides lie on the receivables account.</p>
       <p v-else class="hint">Debits and credits show here as soon as the figures hold.</p>
+      <p v-for="w in proof?.warnings ?? []" :key="w" class="max-w-[420px]"><b class="font-semibold">Look twice:</b> {{ proseDates(w) }}</p>
       <p v-for="l in proof?.links ?? []" :key="l.allocationId" class="text-soft">{{ ['discount', 'difference'].includes(l.kind) ? `${kindText(l.kind)} of ` : '' }}{{ amountText(l.amount, l.currency) }} taken back from {{ l.to }}</p>
     </div>
     <div class="py-2 pr-4"><h6 class="part-head mb-1">Changes</h6>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Archive, BookOpen, CalendarDays, FileInput, Inbox, Landmark, Layers, ListTree, Mails, PanelLeftClose, PanelLeftOpen, ReceiptText, Settings2, Users } from 'lucide-vue-next'
+import { Archive, BookOpen, CalendarDays, FileInput, Inbox, Landmark, Layers, Layers2, ListChecks, ListTree, Mails, PanelLeftClose, PanelLeftOpen, ReceiptText, Settings2, Users } from 'lucide-vue-next'
 import { computed } from 'vue'
 import type { Ability } from '~~/core/people'
 import { useDesk } from '~/stores/desk'
@@ -11,7 +11,7 @@ const session = useSession()
 interface Way { to: string, label: string, icon: typeof Layers, needs: Ability, also?: string }
 const groups: { head: string, ways: Way[] }[] = [
   { head: '', ways: [{ to: '/', label: 'Today', icon: CalendarDays, needs: 'read' }] },
-  { head: 'Cash', ways: [{ to: '/bank', label: 'Bank', icon: Landmark, needs: 'books.read' }, { to: '/receipts', label: 'Receipts', icon: ReceiptText, needs: 'books.read' }, { to: '/tray', label: 'Tray', icon: Archive, needs: 'books.read' }] },
+  { head: 'Cash', ways: [{ to: '/bank', label: 'Bank', icon: Landmark, needs: 'books.read' }, { to: '/receipts', label: 'Receipts', icon: ReceiptText, needs: 'books.read' }, { to: '/batches', label: 'Batches', icon: Layers2, needs: 'books.read' }, { to: '/tick-sheet', label: 'Tick sheet', icon: ListChecks, needs: 'receipts.post' }, { to: '/tray', label: 'Tray', icon: Archive, needs: 'books.read' }] },
   { head: 'Chase', ways: [{ to: '/reminders', label: 'Reminders', icon: Mails, needs: 'books.read' }, { to: '/outbox', label: 'Outbox', icon: Inbox, needs: 'books.read' }] },
   { head: 'Position', ways: [{ to: '/aging', label: 'Aging', icon: Layers, needs: 'read' }, { to: '/accounts', label: 'Accounts', icon: Users, needs: 'read' }] },
   { head: 'Books', ways: [{ to: '/journal', label: 'Journal', icon: BookOpen, needs: 'books.read' }, { to: '/trial-balance', label: 'Trial balance', icon: ListTree, needs: 'books.read' }] },

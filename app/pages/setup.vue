@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive, ref } from 'vue'
 import { contract } from '~~/contract'
+import type { BankAccount } from '~~/contract/bank'
 import type { PolicyForm } from '~~/contract/reminders'
 import { ROLES } from '~~/core/people'
 import { useDesk } from '~/stores/desk'
@@ -10,18 +11,39 @@ import { call, problemText } from '~/utils/api'
 definePageMeta({ noCard: true })
 const session = useSession()
 const desk = useDesk()
-const trouble = reactive({ company: '', policy: '', people: '', password: '' })
+const trouble = reactive({ bank: '', company: '', policy: '', people: '', password: '' })
 const s = session.settings!
-const form = reactive({ company: s.company, bounds: s.bounds.join(', '), overdueTarget: s.overdueTarget as number | null, closedUntil: s.closedUntil ?? '', ...s.receiptPolicy, tolerance: s.receiptPolicy.tolerance as number | null })
+const form = reactive({ company: s.company, bounds: s.bounds.join(', '), overdueTarget: s.overdueTarget as number | null, closedUntil: s.closedUntil ?? '', ...s.receiptPolicy, tolerance: s.receiptPolicy.tolerance as number | null, automatic: s.matching.automatic, threshold: Math.round(s.matching.threshold * 100) })
 const may = computed(() => session.can('policy.edit'))
 async function guard(where: keyof typeof trouble, what: () => Promise<unknown>, said: string): Promise<void> {
   try { await what(); trouble[where] = ''; desk.say({ text: said }) }
   catch (error) { trouble[where] = problemText(error) }
 }
 const saveCompany = () => guard('company', async () => {
-  session.settings = await call(contract.today.changeSettings, { body: { company: form.company, bounds: form.bounds.split(/[\s,;]+/).filter(Boolean).map(Number), overdueTarget: form.overdueTarget ?? 0, closedUntil: form.closedUntil || null, receiptPolicy: { discountGraceDays: form.discountGraceDays, partPayments: form.partPayments, tolerance: form.tolerance ?? 0 } } })
+  session.settings = await call(contract.today.changeSettings, { body: { company: form.company, bounds: form.bounds.split(/[\s,;]+/).filter(Boolean).map(Number), overdueTarget: form.overdueTarget ?? 0, closedUntil: form.closedUntil || null, receiptPolicy: { discountGraceDays: form.discountGraceDays, partPayments: form.partPayments, tolerance: form.tolerance ?? 0 }, matching: { automatic: form.automatic, threshold: form.threshold / 100 } } })
 }, 'Settings saved.')
 
+const banks = ref<BankAccount[]>([])
+type Rules = Awaited<ReturnType<typeof readRules>>
+const readRules = () => call(contract.bank.rules)
+const rules = ref<Rules>({ rules: [], payers: [] })
+const readBanks = async () => { banks.value = (await call(contract.bank.accounts)).items; rules.value = await readRules() }
+if (session.can('books.read')) void readBanks().catch((error: unknown) => { trouble.bank = problemText(error) })
+const bankForm = reactive({ name: '', iban: '', currency: s.base, account: '' })
+const ruleForm = reactive({ words: '', account: '', moneyIn: false })
+const addBank = () => guard('bank', async () => { await call(contract.bank.addAccount, { body: bankForm }); Object.assign(bankForm, { name: '', iban: '', account: '' }); await readBanks() }, 'Bank account added.')
+const addRule = () => guard('bank', async () => { rules.value = await call(contract.bank.addRule, { body: ruleForm }); ruleForm.words = '' }, 'Rule added.')
+const dropRule = (id: number) => guard('bank', async () => { await call(contract.bank.dropRule, { params: { id } }); await readBanks() }, 'Rule forgotten.')
+const dropPayer = (id: number) => guard('bank', async () => { await call(contract.bank.dropPayer, { params: { id } }); await readBanks() }, 'Payer forgotten.')
+/** The column map of a bank's CSV: guessed from a file, put right by hand, saved with the account. */
+const mapOf = ref<BankAccount | null>(null)
+const map = ref<NonNullable<BankAccount['csvMap']> | null>(null)
+const header = ref<string[]>([])
+const mapFile = ref<HTMLInputElement | null>(null)
+const readHeader = (file: File) => guard('bank', async () => { const idea = await call(contract.bank.csvMap, { body: file }); header.value = idea.header; map.value = idea.map }, 'Columns read: check them and save.')
+const saveMap = () => guard('bank', async () => { const a = mapOf.value!; await call(contract.bank.changeAccount, { params: { id: a.id }, body: { name: a.name, iban: a.iban, currency: a.currency, account: a.account, csvMap: map.value, version: a.version } }); mapOf.value = null; map.value = null; await readBanks() }, 'Column map saved.')
+const MAP = [['date', 'Date'], ['valueDate', 'Value date'], ['amount', 'Amount, signed'], ['moneyIn', 'or money in'], ['moneyOut', 'and money out'], ['name', 'Payer'], ['iban', 'IBAN'], ['reference', 'Reference'], ['balance', 'Running balance']] as const
+const keepOnItem = (code: string, keep: boolean) => guard('company', async () => { session.settings = await call(contract.today.changeClass, { params: { code }, body: { keepOnItem: keep } }) }, 'Class saved.')
 const policies = ref<PolicyForm[]>([])
 const language = ref('en')
 void call(contract.reminders.policies).then((p) => { policies.value = p.items }, (error: unknown) => { trouble.policy = problemText(error) })
@@ -61,8 +83,21 @@ const savePassword = () => guard('password', async () => { await call(contract.p
         <span><label class="label" for="grace">Discount: days of grace </label><input id="grace" v-model.number="form.discountGraceDays" type="number" min="0" max="30" class="field w-14" :disabled="!may"></span>
         <span><label class="label" for="part">a part payment </label><select id="part" v-model="form.partPayments" class="field" :disabled="!may"><option value="lose">loses it</option><option value="pro-rata">earns its share</option></select></span>
         <span><label class="label" for="tolerance">Small differences up to, {{ s.base }} </label><MoneyField id="tolerance" v-model="form.tolerance" :currency="s.base" label="Small differences up to" /></span>
+        <label class="label flex items-baseline gap-1.5"><input v-model="form.automatic" type="checkbox" class="tick" :disabled="!may"> Take bank lines without a look</label>
+        <span><label class="label" for="threshold">when sure to at least </label><input id="threshold" v-model.number="form.threshold" type="number" min="50" max="100" class="field w-14" :disabled="!may"> <span class="label">%</span></span>
         <button v-if="may" class="plain">Save</button>
       </form><p v-if="trouble.company" class="wrong mt-2" role="alert">{{ trouble.company }}</p>
+      <p class="mt-3 flex flex-wrap gap-x-5 gap-y-1"><span class="label">An overpayment may be kept on the item for</span><label v-for="c in session.settings!.classes" :key="c.code" class="flex items-center gap-1.5"><input type="checkbox" class="tick" :disabled="!may" :checked="c.keepOnItem" @change="keepOnItem(c.code, !c.keepOnItem)"> {{ c.name }}</label></p>
+    </section>
+    <section v-if="session.can('books.read')" id="bank" class="border-t border-rule py-4"><h2 class="mb-2">Bank</h2>
+      <p v-if="trouble.bank" class="wrong mb-2" role="alert">{{ trouble.bank }}</p>
+      <table class="grid-table max-w-[860px]"><thead><tr><th class="!pl-0">Account</th><th>IBAN</th><th>Currency</th><th>Ledger</th><th>Columns of its CSV</th></tr></thead><tbody><tr v-for="b in banks" :key="b.id"><td class="!pl-0 font-semibold">{{ b.name }}</td><td>{{ b.iban }}</td><td>{{ b.currency }}</td><td>{{ b.account }}</td><td>{{ b.csvMap ? [b.csvMap.date, b.csvMap.amount ?? `${b.csvMap.moneyIn}, ${b.csvMap.moneyOut}`, ...b.csvMap.text].join(', ') : 'guessed' }} <button v-if="may" class="plain !py-0 ml-2" @click="mapOf = b; map = b.csvMap; mapFile?.click()">from a file</button></td></tr></tbody></table>
+      <input ref="mapFile" type="file" accept=".csv,.txt" class="sr-only" tabindex="-1" aria-label="CSV of the bank" @change="($event.target as HTMLInputElement).files?.[0] && readHeader(($event.target as HTMLInputElement).files![0]!); ($event.target as HTMLInputElement).value = ''">
+      <form v-if="mapOf && map" class="mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-2" @submit.prevent="saveMap"><b class="font-semibold">{{ mapOf.name }}</b><span v-for="[k, label] in MAP" :key="k"><label class="label" :for="`map-${k}`">{{ label }} </label><select :id="`map-${k}`" v-model="map[k]" class="field"><option :value="undefined">none</option><option v-for="h in header" :key="h" :value="h">{{ h }}</option></select></span><span><label class="label" for="map-text">Text </label><select id="map-text" v-model="map.text" class="field" multiple size="3"><option v-for="h in header" :key="h" :value="h">{{ h }}</option></select></span><span><label class="label" for="map-order">Dates </label><select id="map-order" v-model="map.order" class="field"><option>YMD</option><option>DMY</option><option>MDY</option></select></span><span><label class="label" for="map-decimal">Decimal </label><select id="map-decimal" v-model="map.decimal" class="field"><option>.</option><option>,</option></select></span><button class="plain">Save the columns</button><button type="button" class="hint" @click="mapOf = null">Leave</button></form>
+      <form v-if="may" class="mt-3 flex flex-wrap items-baseline gap-4" @submit.prevent="addBank"><input v-model="bankForm.name" class="field" placeholder="Name" aria-label="Name of the bank account" required><input v-model="bankForm.iban" class="field w-[230px]" placeholder="IBAN" aria-label="IBAN" required><input v-model="bankForm.currency" class="field w-16" placeholder="EUR" aria-label="Currency" required maxlength="3"><input v-model="bankForm.account" class="field w-24" placeholder="Ledger no." aria-label="Ledger account" required><button class="plain">Add a bank account</button></form>
+      <div class="mt-5 grid gap-10 md:grid-cols-2"><div><h6 class="part-head mb-1">Lines that go to the ledger</h6><table class="grid-table"><tbody><tr v-for="r in rules.rules" :key="r.id"><td class="!pl-0">{{ r.moneyIn ? 'in' : 'out' }}</td><td>{{ r.words ? `“${r.words}”` : '' }} {{ r.iban }}</td><td>{{ r.account }} {{ r.accountName }}</td><td><button v-if="may" class="plain !py-0" @click="dropRule(r.id)">forget</button></td></tr></tbody></table>
+        <form v-if="may" class="mt-2 flex flex-wrap items-baseline gap-3" @submit.prevent="addRule"><select v-model="ruleForm.moneyIn" class="field" aria-label="Direction"><option :value="false">money out</option><option :value="true">money in</option></select><input v-model="ruleForm.words" class="field w-[150px]" placeholder="with the words" aria-label="Words" required><select v-model="ruleForm.account" class="field" aria-label="Ledger account of the rule" required><option value="">to</option><option v-for="a in session.settings!.chart" :key="a.number" :value="a.number">{{ a.number }} {{ a.name }}</option></select><button class="plain">Add</button></form></div>
+        <div><h6 class="part-head mb-1">Payers learnt</h6><div class="max-h-[220px] overflow-auto"><table class="grid-table"><tbody><tr v-for="p in rules.payers" :key="p.id"><td class="!pl-0">{{ p.name }}</td><td class="text-soft">{{ p.iban }}</td><td>{{ p.customer.name }}</td><td><button v-if="may" class="plain !py-0" @click="dropPayer(p.id)">forget</button></td></tr><tr v-if="!rules.payers.length"><td class="!pl-0 hint">Nobody yet. Whoever is confirmed on the bank screen is remembered.</td></tr></tbody></table></div></div></div>
     </section>
     <section id="reminders" class="border-t border-rule py-4"><h2 class="mb-1">Reminder policy</h2>
       <p v-if="trouble.policy" class="wrong mb-2" role="alert">{{ trouble.policy }}</p>

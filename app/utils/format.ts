@@ -46,7 +46,7 @@ export function timeText(at: string): string {
   return Number.isNaN(date.getTime()) ? at : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`
 }
 
-const KINDS: Record<string, string> = { 'invoice': 'Invoice', 'credit-note': 'Credit note', 'debit-note': 'Debit note', 'fee': 'Reminder fee', 'receipt': 'Receipt', 'reversal': 'Reversal', 'discount': 'Cash discount', 'difference': 'Small difference' }
+const KINDS: Record<string, string> = { 'invoice': 'Invoice', 'credit-note': 'Credit note', 'debit-note': 'Debit note', 'fee': 'Reminder fee', 'charge': 'Bank fee', 'receipt': 'Receipt', 'advance': 'Advance', 'conversion': 'Conversion', 'reversal': 'Reversal', 'discount': 'Cash discount', 'difference': 'Small difference' }
 export const kindText = (kind: string) => KINDS[kind] ?? kind
 
 export const plural = (n: number, one: string, many = `${one}s`) => `${n.toLocaleString()} ${n === 1 ? one : many}`

@@ -1,50 +1,24 @@
 import type { IsoDate } from '../calendar'
 import { convert, share } from '../money'
-import { allocate } from './allocations'
-import { postReceipt } from './receipts'
+import { partRefusals, postParts, type PaidPart } from './parts'
 import { dateRefusals, decide, refuse } from './rules'
-import { afterPosting, mergePostings } from './state'
-import type { Decision, LedgerState, Line, Posting, Refusal } from './types'
+import { mergePostings } from './state'
+import type { Decision, LedgerState, Line, Refusal } from './types'
 
 /** One bank line, as far as a posting needs it. Amount signed: money in positive. */
 export interface BankMovement { date: IsoDate, currency: string, amount: number, account: string, text: string, reference: string, rate: string, paidOn?: IsoDate }
-
-/** What of a movement belongs to one customer. */
-export interface BankPart {
-  customerId: number
-  amount: number
-  allocations: { itemId: number, amount: number, discount?: number, difference?: number, paid?: number }[]
-  credits: { creditItemId: number, debitItemId: number, amount: number }[]
-  onAccount: number
-}
 
 /**
  * Money of customers that the bank shows: a receipt for each, at once in the bank account, with the credits that were taken off.
  * `paidOn` is the day of payment by which discount is judged; the posting is dated by the bank's booking.
  */
-export function postBankReceipt(state: LedgerState, movement: BankMovement, parts: readonly BankPart[], lateDiscount = false): Decision {
-  const refusals: Refusal[] = []
+export function postBankReceipt(state: LedgerState, movement: BankMovement, parts: readonly PaidPart[], lateDiscount = false): Decision {
+  const refusals: Refusal[] = partRefusals(parts, movement.amount)
   if (movement.amount <= 0) refusals.push(refuse('bank.direction', 'parts', 'money that went out is no receipt', 'choose a ledger account or what it takes back'))
-  const sum = parts.reduce((a, p) => a + p.amount, 0)
-  if (sum !== movement.amount) refusals.push(refuse('bank.assigned', 'parts', `the parts make ${sum} minor units, the bank line is ${movement.amount}`, 'let them add up'))
   if (new Set(parts.map(p => p.customerId)).size !== parts.length) refusals.push(refuse('bank.parts', 'parts', 'a customer is named twice', 'put its items together'))
-  const postings: Posting[] = []
-  let now = state
-  for (const [i, part] of parts.entries()) {
-    const receipt = postReceipt(now, {
-      customerId: part.customerId, currency: movement.currency, date: movement.date, paidOn: movement.paidOn, text: movement.text, rate: movement.rate, lateDiscount, allocations: part.allocations, onAccount: part.onAccount,
-      means: [{ means: 'transfer', amount: part.amount, reference: movement.reference, account: movement.account }],
-    })
-    if (!receipt.ok) { refusals.push(...receipt.refusals.map(r => ({ ...r, path: `parts.${i}.${r.path}` }))); continue }
-    postings.push(receipt.posting)
-    now = afterPosting(now, receipt.posting)
-    if (!part.credits.length) continue
-    const credits = allocate(now, { date: movement.date, pairs: part.credits })
-    if (!credits.ok) { refusals.push(...credits.refusals.map(r => ({ ...r, path: `parts.${i}.${r.path}` }))); continue }
-    postings.push(credits.posting)
-    now = afterPosting(now, credits.posting)
-  }
-  return decide(refusals, () => mergePostings('receipt', movement.date, movement.text || 'Receipt', postings))
+  if (refusals.length) return { ok: false, refusals }
+  const posted = postParts(state, { ...movement, means: 'transfer', lateDiscount }, parts)
+  return decide(posted.refusals, () => mergePostings('receipt', movement.date, movement.text || 'Receipt', posted.postings))
 }
 
 /** Money that was posted before and waits in clearing: the bank shows it now. Base amounts are those it was posted with. */

@@ -24,6 +24,8 @@ export interface ReminderItem {
   noticeDate: IsoDate | null
   /** Why and until when the item is paused. */
   pause: { reason: string, until: IsoDate } | null
+  /** Why the customer disputes it. */
+  disputed?: string | null
   /** Reminder fees are claimed along, they never cause a notice of their own. */
   isFee: boolean
 }
@@ -87,6 +89,7 @@ export function propose(customer: ReminderCustomer, levels: readonly Level[], as
       const line = { id: item.id, number: item.number, part: item.part, dueDate: item.dueDate, daysLate: late, open: item.open, level: next }
       const hold = (rule: string, reason: string) => held.push({ customer: who, item: item.number, currency, open: item.open, rule, reason })
       if (item.pause) hold('paused', `paused until ${item.pause.until}: ${item.pause.reason}`)
+      else if (item.disputed) hold('disputed', `disputed: ${item.disputed}`)
       else if (item.isFee) alongside.push({ ...line, level: item.level })
       else if (item.level >= levels.length) hold('last-level', `the last level, ${levels.length}, was sent on ${item.noticeDate}`)
       else if (late < level.days) hold('not-yet', `${days(late)} late, level ${next} is due from ${days(level.days)}`)

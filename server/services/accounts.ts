@@ -6,6 +6,7 @@ import type { AccountItem, AccountItems, accountsQuery, Card, itemsQuery, Link }
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings } from '../db/settings'
 import { openAsOfSql } from '../ledger/asOf'
+import { deductionsOf } from './deductions'
 import { cut, decodeCursor, like, sortOf } from './paging'
 import { nextActions } from './nextActions'
 import { findCustomer, type Actor, type Customer, type Scope } from './scope'
@@ -80,7 +81,7 @@ export async function readCard(database: Sequelize, number: string, q: { asOf?: 
 interface ItemRow {
   id: number, number: string, part: number, parts: number, kind: string, side: 'debit' | 'credit', currency: string, documentDate: string, dueDate: string, amount: number, open: unknown, baseOpen: unknown
   order: string, text: string, discountDate: string | null, discountAmount: number | null, discount2Date: string | null, discount2Amount: number | null
-  level: number | null, noticeDate: string | null, paused: number, reversed: number, reference: string | null, sortValue: string | number
+  level: number | null, noticeDate: string | null, paused: number, reversed: number, reference: string | null, restUse: string, restItem: string | null, sortValue: string | number
 }
 
 /** Open amounts of one account as of a date, straight from items and allocations; signed. */
@@ -115,14 +116,14 @@ export async function readItems(database: Sequelize, number: string, q: z.infer<
         (SELECT MAX(n.on_date) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
         EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0 AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,
         EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND r.posting_date <= :asOf) AS reversed,
-        (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm WHERE rm.item_id = i.id) AS reference
+        (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm WHERE rm.item_id = i.id) AS reference, i.rest_use AS restUse, (SELECT x.number FROM item x WHERE x.id = i.rest_item_id) AS restItem
       FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} ${after} ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`, values),
     select<{ currency: string, debit: unknown, credit: unknown, open: unknown, count: unknown }>(database, `
       SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount, 0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count
       FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} GROUP BY i.currency ORDER BY i.currency`, values),
   ])
   const page = cut(rows, q.limit, r => [typeof r.sortValue === 'string' && /^-?\d+$/.test(r.sortValue) && q.sort.endsWith('open') ? int(r.sortValue) : r.sortValue, r.id])
-  const links = await readLinks(database, page.items.map(i => i.id), asOf)
+  const [links, deductions] = await Promise.all([readLinks(database, page.items.map(i => i.id), asOf), deductionsOf(database, page.items.map(i => i.id))])
   return {
     asOf, count: totals.reduce((a, t) => a + int(t.count), 0), next: page.next,
     totals: totals.map(t => ({ currency: t.currency, debit: int(t.debit), credit: int(t.credit), open: int(t.open) })),
@@ -138,7 +139,7 @@ export async function readItems(database: Sequelize, number: string, q: z.infer<
         daysLate: daysLate(r.dueDate, asOf), amount: sign * r.amount, open: int(r.open), baseOpen: int(r.baseOpen), order: r.order, text: r.text,
         discount: discount ? { amount: discount, until: steps.find(s => granted <= s.date)!.date } : null,
         offered: untouched ? Math.max(0, ...steps.map(s => s.amount)) : 0,
-        level: int(r.level), noticeDate: r.noticeDate, paused: Boolean(r.paused), reversed: Boolean(r.reversed), reference: r.reference ?? '', links: links.get(r.id) ?? [],
+        level: int(r.level), noticeDate: r.noticeDate, paused: Boolean(r.paused), reversed: Boolean(r.reversed), reference: r.reference ?? '', deduction: deductions.get(r.id) ?? null, rest: r.restUse === 'refund' || r.restUse === 'item' ? { use: r.restUse, item: r.restItem } : null, links: links.get(r.id) ?? [],
       }
     }),
   }

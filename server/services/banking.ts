@@ -48,10 +48,10 @@ export async function previewSlip(database: Sequelize, body: SlipBody): Promise<
   const settings = await readSettings(database)
   const { means } = await meansOf(database, body.means)
   const decision = postSlip(await loadState(database, { customerIds: [] }), { ...body, means, wanted: body.means })
-  if (!decision.ok) return { ok: false, refusals: decision.refusals, base: settings.base, lines: [], changes: null, links: [] }
+  if (!decision.ok) return { ok: false, refusals: decision.refusals, base: settings.base, lines: [], changes: null, warnings: [], links: [] }
   const names = new Map((await select<{ number: string, name: string }>(database, 'SELECT number, name FROM ledger_account')).map(a => [a.number, a.name]))
   return {
-    ok: true, refusals: [], base: settings.base, changes: null, links: [],
+    ok: true, refusals: [], base: settings.base, changes: null, warnings: [], links: [],
     lines: decision.posting.lines.map(l => ({ account: l.account, name: names.get(l.account) ?? l.account, note: '', currency: l.currency, amount: l.amount, baseAmount: l.baseAmount })),
   }
 }

@@ -13,6 +13,7 @@ import { posted, throughDoor } from '../ledger/door'
 import { takeNumbers } from '../ledger/write'
 import { reminderPdf, type ReminderLetter } from '../letters/reminder'
 import { fillText, formatDate, formatMoney } from '../letters/text'
+import { deductionsOf } from './deductions'
 import { cut, decodeCursor } from './paging'
 import { readPolicy } from './policies'
 import { notFound, ProblemError } from './problems'
@@ -33,11 +34,12 @@ async function reminderCustomers(database: Sequelize, settings: Settings, policy
     ORDER BY c.number, s.due_date, i.id`, values, tx)
   const pauses = await select<{ customerId: number, itemId: number | null, reason: string, until: string }>(database,
     'SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause WHERE ended = 0 AND until_date >= :asOf', values, tx)
+  const deductions = await deductionsOf(database, rows.map(r => r.itemId), tx)
   const customers = new Map<number, ReminderCustomer & CustomerRow>()
   for (const { itemId, itemNumber, part, kind, currency, dueDate, open, level, noticeDate, ...c } of rows) {
     const customer = customers.get(c.id) ?? { ...c, pause: pauses.find(p => p.customerId === c.id && p.itemId === null) ?? null, items: [] }
     customer.items.push({
-      id: itemId, number: itemNumber, part, currency, dueDate, open: int(open), level: int(level), noticeDate, isFee: kind === 'fee', pause: pauses.find(p => p.itemId === itemId) ?? null,
+      id: itemId, number: itemNumber, part, currency, dueDate, open: int(open), level: int(level), noticeDate, isFee: kind === 'fee' || kind === 'charge', pause: pauses.find(p => p.itemId === itemId) ?? null, disputed: deductions.get(itemId)?.reason.replace('-', ' ') ?? null,
     })
     customers.set(c.id, customer)
   }

@@ -6,14 +6,14 @@ import { can } from '../../core/people'
 import { agingQuery } from '../../contract/aging'
 import type { History, JumpHit, SettingsAnswer, TodayAnswer } from '../../contract/today'
 import { int, select } from '../db/connection'
-import { readSettings, writeSetting, type Settings } from '../db/settings'
+import { audit, readSettings, writeSetting, type Settings } from '../db/settings'
 import { bucketsOf } from '../../core/aging'
 import { readAging } from './aging'
 import { readTray } from './banking'
 import { deliverBank } from './bank/outside'
 import { like } from './paging'
 import { readPolicy } from './policies'
-import { ProblemError } from './problems'
+import { notFound, ProblemError } from './problems'
 import { scopeOf, type Actor, type Scope } from './scope'
 
 const sum = (list: number[]) => list.reduce((a, b) => a + b, 0)
@@ -144,12 +144,12 @@ export async function readSettingsAnswer(database: Sequelize): Promise<SettingsA
   const [chart, series, classes, currencies, countries] = await Promise.all([
     select<SettingsAnswer['chart'][number]>(database, 'SELECT number, name, type, purpose FROM ledger_account ORDER BY number'),
     select<SettingsAnswer['series'][number]>(database, 'SELECT name, prefix, next FROM series ORDER BY name'),
-    select<{ code: string, name: string }>(database, 'SELECT code, name FROM customer_class ORDER BY name'),
+    select<{ code: string, name: string, keepOnItem: unknown }>(database, 'SELECT code, name, keep_on_item AS keepOnItem FROM customer_class ORDER BY name'),
     select<{ currency: string }>(database, 'SELECT DISTINCT currency FROM account_total ORDER BY currency'),
     select<{ country: string }>(database, 'SELECT DISTINCT country FROM customer ORDER BY country'),
   ])
   const { company, base, today, demo, closedUntil, bounds, buckets, overdueTarget, receiptPolicy, matching } = settings
-  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, receiptPolicy, matching, chart, series, classes, currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
+  return { company, base, today, demo, closedUntil, bounds, buckets: buckets.map(b => ({ label: b.label })), overdueTarget, receiptPolicy, matching, chart, series, classes: classes.map(c => ({ ...c, keepOnItem: Boolean(c.keepOnItem) })), currencies: currencies.map(c => c.currency), countries: countries.map(c => c.country) }
 }
 
 export async function changeSettings(database: Sequelize, actor: Actor, body: { company?: string, bounds?: number[], overdueTarget?: number, receiptPolicy?: ReceiptPolicy, matching?: { automatic: boolean, threshold: number }, closedUntil?: string | null }): Promise<SettingsAnswer> {
@@ -159,7 +159,19 @@ export async function changeSettings(database: Sequelize, actor: Actor, body: { 
     catch (error) { throw new ProblemError(422, 'Not bucket bounds', (error as Error).message, [{ path: 'bounds', message: (error as Error).message }]) }
   }
   if (body.closedUntil && body.closedUntil >= settings.today) throw new ProblemError(422, 'Not a period end', `the books are closed up to a day before today, ${settings.today}`, [{ path: 'closedUntil', message: 'a day before today' }])
+  if (body.closedUntil) {
+    const [batch] = await select<{ name: string, date: string }>(database, `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date <= :until ORDER BY b.date LIMIT 1`, { until: body.closedUntil })
+    if (batch) throw new ProblemError(409, 'A batch is open', `the batch of ${batch.name} dated ${batch.date} is open: close or delete it, then the period can close`, [{ path: 'closedUntil', message: 'a batch is open' }])
+  }
   for (const [name, value] of Object.entries(body)) await writeSetting(database, actor.id, name, value)
+  return readSettingsAnswer(database)
+}
+
+export async function changeClass(database: Sequelize, actor: Actor, code: string, body: { keepOnItem: boolean }): Promise<SettingsAnswer> {
+  const [row] = await select<{ keep: unknown }>(database, 'SELECT keep_on_item AS `keep` FROM customer_class WHERE code = :code', { code })
+  if (!row) throw notFound(`customer class ${code}`)
+  await database.query('UPDATE customer_class SET keep_on_item = :keep WHERE code = :code', { replacements: { code, keep: body.keepOnItem ? 1 : 0 } })
+  await audit(database, actor.id, 'class', code, String(Boolean(row.keep)), String(body.keepOnItem))
   return readSettingsAnswer(database)
 }
 
@@ -167,8 +179,8 @@ export async function advanceClock(database: Sequelize, actor: Actor): Promise<{
   const settings = await readSettings(database)
   if (!settings.clock) throw new ProblemError(409, 'No Clock', 'only the demo has a Clock: here the date is the calendar\'s')
   const today = addDays(settings.clock, 1)
-  const [open] = await select<{ number: string, name: string }>(database, `SELECT b.number, p.name FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date < :today ORDER BY b.id LIMIT 1`, { today })
-  if (open) throw new ProblemError(409, 'A batch is open', `batch ${open.number} of ${open.name} is open: close or delete it, then the day can close`)
+  const [open] = await select<{ name: string, date: string }>(database, `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date < :today ORDER BY b.id LIMIT 1`, { today })
+  if (open) throw new ProblemError(409, 'A batch is open', `the batch of ${open.name} dated ${open.date} is open: close or delete it, then the day can close`)
   await writeSetting(database, actor.id, 'clock', today)
   return { today, delivered: await deliverBank(database, settings.clock) }
 }

@@ -31,7 +31,7 @@ const columns = computed(() => [
 const credits = computed(() => rows.value.filter(r => r.side === 'credit' && r.open !== 0))
 const toggle = (row: AccountItem) => { opened.value = opened.value === row.id ? null : row.id }
 function openRow(row: AccountItem): void {
-  if (row.kind === 'receipt' && session.can('books.read')) void navigateTo(`/receipts/${row.id}`)
+  if ((row.kind === 'receipt' || row.kind === 'advance') && session.can('books.read')) void navigateTo(`/receipts/${row.id}`)
   else toggle(row)
 }
 const allocate = (row: AccountItem | undefined) => { if (row) void navigateTo(`/receipts/new?customer=${encodeURIComponent(number.value)}&credit=${row.id}`) }
@@ -65,7 +65,7 @@ useKeys([
   <SheetTable v-model:sort="query.sort" :columns="columns" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Items" :opened="opened" @more="more" @cursor="r => { current = r }" @open="openRow">
     <template #cell-item="{ row }">
       <button class="mr-1 inline-block w-3 text-faint" tabindex="-1" :aria-label="`What cleared ${row.number}`" :aria-expanded="opened === row.id" @click.stop="toggle(row)">{{ row.links.length ? (opened === row.id ? '▾' : '▸') : '' }}</button>
-      <NuxtLink v-if="row.kind === 'receipt' && session.can('books.read')" class="makes font-semibold" tabindex="-1" :to="`/receipts/${row.id}`">{{ row.number }}</NuxtLink><span v-else class="font-semibold">{{ row.number }}</span><template v-if="row.parts > 1"> {{ row.part }} of {{ row.parts }}</template>
+      <NuxtLink v-if="(row.kind === 'receipt' || row.kind === 'advance') && session.can('books.read')" class="makes font-semibold" tabindex="-1" :to="`/receipts/${row.id}`">{{ row.number }}</NuxtLink><span v-else class="font-semibold">{{ row.number }}</span><template v-if="row.parts > 1"> {{ row.part }} of {{ row.parts }}</template>
       <span class="ml-1.5 text-soft">{{ kindText(row.kind) }}<template v-if="row.reference">{{ ` ${row.reference}` }}</template><template v-if="row.reversed">, reversed</template><template v-if="row.paused && row.open">, paused</template></span>
       <span v-if="row.text && row.kind !== 'fee'" class="aside ml-1.5">{{ row.text }}</span>
     </template>
@@ -78,7 +78,7 @@ useKeys([
     <template #cell-open="{ row }"><b class="font-semibold"><Figure :amount="row.open" :currency="row.currency" cr /></b></template>
     <template #under="{ row }">
       <p v-if="!row.links.length" class="text-soft">Nothing was allocated to {{ row.number }}.</p>
-      <table v-else class="ml-4"><tbody><tr v-for="l in row.links" :key="l.allocationId" :class="l.undone || l.undoes ? 'text-faint' : ''"><td class="!h-6 !border-0">{{ dateText(l.effective) }}</td><td class="!h-6 !border-0">{{ l.undoes ? 'taken back from' : row.side === 'credit' ? 'paid' : l.kind === 'discount' || l.kind === 'difference' ? kindText(l.kind).toLowerCase() : l.kind === 'credit-note' ? 'credited by' : 'paid by' }} <NuxtLink v-if="l.kind === 'receipt' && session.can('books.read')" class="makes" :to="`/receipts/${l.itemId}`">{{ l.number }}</NuxtLink><NuxtLink v-else class="makes" :to="`/accounts/${number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink></td><td class="num !h-6 !border-0"><Figure :amount="l.amount" :currency="row.currency" /></td><td class="!h-6 !border-0">{{ l.undone ? 'undone later' : l.undoes ? 'correction' : '' }}</td></tr></tbody></table>
+      <table v-else class="ml-4"><tbody><tr v-for="l in row.links" :key="l.allocationId" :class="l.undone || l.undoes ? 'text-faint' : ''"><td class="!h-6 !border-0">{{ dateText(l.effective) }}</td><td class="!h-6 !border-0">{{ l.undoes ? 'taken back from' : row.side === 'credit' ? 'paid' : l.kind === 'discount' || l.kind === 'difference' ? kindText(l.kind).toLowerCase() : l.kind === 'credit-note' ? 'credited by' : 'paid by' }} <NuxtLink v-if="(l.kind === 'receipt' || l.kind === 'advance') && session.can('books.read')" class="makes" :to="`/receipts/${l.itemId}`">{{ l.number }}</NuxtLink><NuxtLink v-else class="makes" :to="`/accounts/${number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink></td><td class="num !h-6 !border-0"><Figure :amount="l.amount" :currency="row.currency" /></td><td class="!h-6 !border-0">{{ l.undone ? 'undone later' : l.undoes ? 'correction' : '' }}</td></tr></tbody></table>
     </template>
     <template #foot><tr v-for="t in answer?.totals ?? []" :key="t.currency"><td colspan="6">{{ plural(answer!.count, 'item') }}<span class="hint ml-3 font-normal">{{ t.currency }} debits {{ amountText(t.debit, t.currency) }}, credits {{ amountText(t.credit, t.currency) }}</span></td><td class="num"><Figure :amount="t.debit - t.credit" :currency="t.currency" cr zero /></td><td class="num" data-test="open-total"><Figure :amount="t.open" :currency="t.currency" cr zero /></td></tr></template>
     <template #empty><template v-if="query.search">Nothing here matches “{{ query.search }}”. <button class="plain" @click="query.search = ''">Show the whole account</button></template><template v-else-if="query.state === 'open'">Nothing is open on this account. <button class="plain" @click="query.state = 'all'">Show all items</button></template><template v-else>No items yet.</template></template>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
-import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
 import type { BankLineDetail, LineAction } from '~~/contract/bank'
-import type { Extra } from '~/components/AllocationTable.vue'
+import { useAllocation } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
@@ -21,8 +21,8 @@ const ways = { customer: 'A customer paid', covered: 'Posted before', ledger: 'N
 const way = ref<keyof typeof ways>('customer')
 const number = ref(String(route.query.customer ?? ''))
 const items = ref<AccountItem[]>([])
-const chosen = reactive<Record<number, number | null>>({})
-const extras = reactive<Record<number, Extra>>({})
+const currency = computed(() => line.value?.currency ?? session.base)
+const { chosen, extras, debits, assigned, allocations, late, left, toggle, takeDiscount, writeOff, setAmount, oldestFirst, clear } = useAllocation(items, currency, () => line.value?.amount ?? 0, () => true)
 const credits = ref<Set<number>>(new Set())
 const onAccount = ref(false)
 const why = ref('')
@@ -56,8 +56,7 @@ async function load(): Promise<void> {
 void load()
 watch(number, async (n) => {
   items.value = []
-  for (const k of Object.keys(chosen)) chosen[Number(k)] = null
-  for (const k of Object.keys(extras)) delete extras[Number(k)]
+  clear()
   credits.value = new Set()
   why.value = ''
   if (!n || !line.value) return
@@ -88,13 +87,9 @@ watch(number, async (n) => {
   }
   catch (error) { trouble.value = problemText(error) }
 })
-const currency = computed(() => line.value?.currency ?? session.base)
-const debits = computed(() => items.value.filter(i => i.open > 0 && i.currency === currency.value))
 const ownCredits = computed(() => items.value.filter(i => i.open < 0 && i.currency === currency.value))
 const creditSum = computed(() => ownCredits.value.filter(c => credits.value.has(c.id)).reduce((a, c) => a - c.open, 0))
-const assigned = computed(() => debits.value.reduce((a, i) => a + (chosen[i.id] ?? 0), 0))
 const rest = computed(() => (line.value?.amount ?? 0) - assigned.value)
-const left = (i: AccountItem) => i.open - (chosen[i.id] ?? 0) - (extras[i.id]?.discount ?? 0) - (extras[i.id]?.difference ?? 0)
 /** Credits go against what the chosen items still have open, largest first. */
 const creditPairs = computed(() => {
   const room = new Map(debits.value.filter(i => chosen[i.id] && !extras[i.id]?.discount).map(i => [i.id, left(i)]))
@@ -109,38 +104,11 @@ const creditPairs = computed(() => {
     })
   })
 })
-function toggle(item: AccountItem): void {
-  delete extras[item.id]
-  chosen[item.id] = chosen[item.id] ? null : Math.max(0, Math.min(item.open, rest.value)) || item.open
-}
-function takeDiscount(item: AccountItem): void {
-  if (extras[item.id]?.discount) { delete extras[item.id]; chosen[item.id] = item.open; return }
-  const discount = item.discount?.amount ?? item.offered
-  extras[item.id] = { discount, difference: 0, late: item.discount === null }
-  chosen[item.id] = item.open - discount
-}
-function writeOff(item: AccountItem): void {
-  const extra = extras[item.id] ?? { discount: 0, difference: 0, late: false }
-  extras[item.id] = { ...extra, difference: extra.difference ? 0 : item.open - (chosen[item.id] ?? 0) - extra.discount }
-}
-function setAmount(item: AccountItem, value: number | null): void {
-  chosen[item.id] = value
-  if (extras[item.id]) extras[item.id] = { ...extras[item.id]!, difference: 0 }
-}
-function oldestFirst(): void {
-  let sum = line.value?.amount ?? 0
-  for (const i of debits.value) {
-    const part = Math.min(sum, i.open)
-    chosen[i.id] = part || null
-    delete extras[i.id]
-    sum -= part
-  }
-}
 const targetSum = computed(() => covered.value.filter(c => targets.value.has(`${c.kind} ${c.id}`)).reduce((a, c) => a + c.amount, 0))
 const flip = (c: Covered) => { const key = `${c.kind} ${c.id}`; const next = new Set(targets.value); if (!next.delete(key)) next.add(key); targets.value = next }
 const flipCredit = (i: AccountItem) => { const next = new Set(credits.value); if (!next.delete(i.id)) next.add(i.id); credits.value = next }
 const action = computed<LineAction | null>(() => {
-  if (way.value === 'customer') return number.value ? { kind: 'receipt', lateDiscount: debits.value.some(i => chosen[i.id] && extras[i.id]?.late), parts: [{ customer: number.value, allocations: debits.value.filter(i => chosen[i.id]).map(i => ({ itemId: i.id, amount: chosen[i.id]!, discount: extras[i.id]?.discount ?? 0, difference: extras[i.id]?.difference ?? 0 })), credits: creditPairs.value, onAccount: onAccount.value ? Math.max(0, rest.value) : 0 }] } : null
+  if (way.value === 'customer') return number.value ? { kind: 'receipt', lateDiscount: late.value, parts: [{ customer: number.value, allocations: allocations.value, credits: creditPairs.value, onAccount: onAccount.value ? Math.max(0, rest.value) : 0 }] } : null
   if (way.value === 'covered') return targets.value.size ? { kind: 'covered', targets: covered.value.filter(c => targets.value.has(`${c.kind} ${c.id}`)).map(c => ({ kind: c.kind, id: c.id })), restAccount: restAccount.value || null } : null
   if (way.value === 'ledger') return account.value ? { kind: 'ledger', account: account.value, words: words.value.trim(), rememberPayer: rememberPayer.value } : null
   return returned.value ? { kind: 'return', itemId: returned.value, reason: line.value?.returnReason ? `Returned by the bank, reason ${line.value.returnReason}` : 'Returned unpaid by the bank', fee: fee.value ?? 0 } : null
@@ -180,7 +148,7 @@ useKeys([
   { key: 'c', label: 'Another customer', when: () => way.value === 'customer', run: () => { number.value = '' } },
   { key: 'o', label: 'Oldest first', when: () => way.value === 'customer', run: oldestFirst },
   { key: 'a', label: 'Leave the rest on account', when: () => way.value === 'customer', run: () => { onAccount.value = !onAccount.value } },
-  { key: 'x', label: 'Take all ticks off', when: () => way.value === 'customer', run: () => { for (const i of debits.value) { chosen[i.id] = null; delete extras[i.id] } credits.value = new Set() } },
+  { key: 'x', label: 'Take all ticks off', when: () => way.value === 'customer', run: () => { clear(); credits.value = new Set() } },
   { key: 'Escape', label: 'Back to the lines', run: () => { void navigateTo('/bank') } },
 ])
 </script>

@@ -1,9 +1,11 @@
 <script setup lang="ts">
-import { computed, reactive, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
-import type { Extra } from '~/components/AllocationTable.vue'
+import type { BatchDetail } from '~~/contract/batches'
 import { MEANS } from '~~/contract/receipts'
+import { split } from '~~/core/money'
+import { useAllocation } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
@@ -11,32 +13,60 @@ import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
 
-/** A receipt, or a credit that lies on account, against the open items of one customer. */
+/** A receipt, at once or into a batch, or a credit that lies on account, against the open items of one customer. */
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
 const number = computed(() => String(route.query.customer ?? ''))
 const creditId = computed(() => Number(route.query.credit ?? 0))
+const batchId = computed(() => Number(route.query.batch ?? 0))
+const editId = computed(() => Number(route.query.edit ?? 0))
+const batch = shallowRef<BatchDetail | null>(null)
 const date = ref(session.today)
-const means = ref<{ means: (typeof MEANS)[number], amount: number | null, reference: string }[]>([{ means: 'transfer', amount: null, reference: '' }])
+const blank = (means: (typeof MEANS)[number]) => [{ means, amount: null as number | null, reference: '' }]
+const means = ref(blank('transfer'))
 const pickedCurrency = ref('')
+const pickedItems = ref('')
 const items = ref<AccountItem[]>([])
-const chosen = reactive<Record<number, number | null>>({})
-const extras = reactive<Record<number, Extra>>({})
 const onAccount = ref(false)
+const restUse = ref<'account' | 'item' | 'refund'>('account')
+const restItem = ref<number | null>(null)
+const advance = ref(false)
 const typed = ref(false)
 const trouble = ref('')
 const busy = ref(false)
 const loaded = ref(false)
 let key = crypto.randomUUID()
 
+const credit = computed(() => items.value.find(i => i.id === creditId.value) ?? null)
+const currency = computed({
+  get: () => batch.value?.currency || pickedCurrency.value || credit.value?.currency || (desk.card?.number === number.value ? desk.card.currency : session.base),
+  set: (c: string) => { pickedCurrency.value = c },
+})
+/** Items may be in another currency than the money. */
+const itemCurrency = computed({ get: () => (credit.value ? currency.value : pickedItems.value || currency.value), set: (c: string) => { pickedItems.value = c } })
+const foreign = computed(() => itemCurrency.value !== currency.value)
+const currencies = computed(() => [...new Set([currency.value, session.base, ...items.value.map(i => i.currency)])].filter(Boolean))
+const itemCurrencies = computed(() => [...new Set([itemCurrency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)])].filter(Boolean))
+const amount = computed(() => (credit.value ? -credit.value.open : means.value.reduce((a, m) => a + (m.amount ?? 0), 0)))
+const { chosen, extras, debits, assigned, allocations: ticked, late, toggle, takeDiscount, writeOff, setAmount, deduct, oldestFirst, clear } = useAllocation(items, itemCurrency, () => (foreign.value ? 0 : amount.value), () => !foreign.value && (typed.value || credit.value !== null))
+/** What of the money the ticked items take: all of it when they are in another currency, shared out by what each is paid. */
+const taken = computed(() => (foreign.value ? (assigned.value ? amount.value : 0) : assigned.value))
+const rest = computed(() => amount.value - taken.value)
+const allocations = computed(() => {
+  if (!foreign.value || !ticked.value.length || !amount.value) return foreign.value ? [] : ticked.value
+  const paid = split(amount.value, ticked.value.map(a => a.amount))
+  return ticked.value.map((a, i) => ({ ...a, paid: paid[i]! }))
+})
+const groupSize = computed(() => (desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0))
+
 async function load(): Promise<void> {
   loaded.value = false
   items.value = []
-  for (const id of Object.keys(chosen)) chosen[Number(id)] = null
-  for (const id of Object.keys(extras)) delete extras[Number(id)]
-  if (!number.value) return
+  clear()
   try {
+    if (batchId.value && batch.value?.id !== batchId.value) await readBatch()
+    if (!number.value) return
     await desk.choose(number.value)
     const all: AccountItem[] = []
     let cursor: string | undefined
@@ -46,76 +76,57 @@ async function load(): Promise<void> {
       cursor = page.next ?? undefined
     } while (cursor)
     items.value = all
+    if (editId.value) refill()
     loaded.value = true
     trouble.value = ''
   }
   catch (error) { trouble.value = problemText(error) }
 }
-watch([number, creditId], () => { pickedCurrency.value = ''; onAccount.value = false; typed.value = false; void load() }, { immediate: true })
+async function readBatch(): Promise<void> {
+  batch.value = await call(contract.batches.detail, { params: { id: batchId.value } })
+  date.value = batch.value.date
+  means.value = blank('cheque')
+}
+/** A receipt of the batch as it was keyed. */
+function refill(): void {
+  const keyed = batch.value?.receipts.find(r => r.id === editId.value)
+  if (!keyed || keyed.customer.number !== number.value) return
+  const { body } = keyed
+  means.value = body.means.map(m => ({ ...m }))
+  typed.value = true
+  onAccount.value = body.onAccount > 0
+  advance.value = body.advance
+  for (const a of body.allocations) {
+    chosen[a.itemId] = a.amount
+    if (a.discount || a.difference) extras[a.itemId] = { discount: a.discount, difference: a.difference, late: body.lateDiscount }
+  }
+}
+function fresh(): void {
+  pickedCurrency.value = ''
+  pickedItems.value = ''
+  onAccount.value = false
+  restUse.value = 'account'
+  advance.value = false
+  typed.value = false
+}
+watch([number, creditId, batchId, editId], () => { fresh(); void load() }, { immediate: true })
 watch(date, () => { void load() })
-
-const credit = computed(() => items.value.find(i => i.id === creditId.value) ?? null)
-const currency = computed({
-  get: () => pickedCurrency.value || credit.value?.currency || (desk.card?.number === number.value ? desk.card.currency : session.base),
-  set: (c: string) => { pickedCurrency.value = c },
-})
-const currencies = computed(() => [...new Set([currency.value, ...items.value.map(i => i.currency)])].filter(Boolean))
-const debits = computed(() => items.value.filter(i => i.open > 0 && i.currency === currency.value))
-const assigned = computed(() => debits.value.reduce((a, i) => a + (chosen[i.id] ?? 0), 0))
-const amount = computed(() => (credit.value ? -credit.value.open : means.value.reduce((a, m) => a + (m.amount ?? 0), 0)))
-const rest = computed(() => amount.value - assigned.value)
-
 // Picking an item first fills the amount, until somebody types one.
-watch(assigned, (sum) => { if (!typed.value && !credit.value && means.value.length === 1) means.value[0]!.amount = sum || null })
-function toggle(item: AccountItem): void {
-  delete extras[item.id]
-  if (chosen[item.id]) { chosen[item.id] = null; return }
-  chosen[item.id] = typed.value || credit.value ? Math.max(0, Math.min(item.open, rest.value)) || item.open : item.open
-}
-/** Takes the discount of an item, or leaves it: the payment is then less by it. */
-function takeDiscount(item: AccountItem): void {
-  if (extras[item.id]?.discount) {
-    delete extras[item.id]
-    chosen[item.id] = item.open
-    return
-  }
-  const late = item.discount === null
-  const discount = item.discount?.amount ?? item.offered
-  extras[item.id] = { discount, difference: 0, late }
-  chosen[item.id] = item.open - discount
-}
-/** Writes off what a payment leaves, or leaves it open. */
-function writeOff(item: AccountItem): void {
-  const extra = extras[item.id] ?? { discount: 0, difference: 0, late: false }
-  extras[item.id] = { ...extra, difference: extra.difference ? 0 : item.open - (chosen[item.id] ?? 0) - extra.discount }
-}
-function setAmount(item: AccountItem, value: number | null): void {
-  chosen[item.id] = value
-  const extra = extras[item.id]
-  if (extra) extras[item.id] = { ...extra, difference: 0, discount: value ? extra.discount : 0 }
-}
-function oldestFirst(): void {
-  for (const id of Object.keys(extras)) delete extras[Number(id)]
-  let left = amount.value || debits.value.reduce((a, i) => a + Math.max(0, i.daysLate > 0 ? i.open : 0), 0)
-  for (const i of [...debits.value].sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))) {
-    const part = Math.min(left, i.open)
-    chosen[i.id] = part || null
-    left -= part
-  }
-}
-const allocations = computed(() => debits.value.filter(i => chosen[i.id]).map(i => ({ itemId: i.id, amount: chosen[i.id]!, discount: extras[i.id]?.discount ?? 0, difference: extras[i.id]?.difference ?? 0 })))
+watch(assigned, (sum) => { if (!typed.value && !credit.value && !foreign.value && means.value.length === 1) means.value[0]!.amount = sum || null })
+
 const pairs = computed(() => allocations.value.map(a => ({ debitItemId: a.itemId, creditItemId: creditId.value, amount: a.amount })))
 const body = computed(() => ({
   customer: number.value, currency: currency.value, date: date.value, means: means.value.filter(m => m.amount).map(m => ({ ...m, amount: m.amount! })), allocations: allocations.value,
-  onAccount: onAccount.value ? Math.max(0, rest.value) : 0, lateDiscount: debits.value.some(i => chosen[i.id] && extras[i.id]?.late),
+  onAccount: onAccount.value || advance.value ? Math.max(0, rest.value) : 0, advance: advance.value, lateDiscount: late.value,
+  ...(onAccount.value && rest.value > 0 && restUse.value !== 'account' ? { rest: { use: restUse.value, itemId: restUse.value === 'item' ? restItem.value : null } } : {}),
 }))
 const reason = computed(() => {
   if (!number.value) return 'choose a customer'
   if (trouble.value) return trouble.value
   if (credit.value) return !assigned.value ? 'tick what the credit pays' : rest.value < 0 ? `${amountText(-rest.value, currency.value)} more than the credit` : proofTrouble.value
-  if (!amount.value) return 'enter the amount received, or tick what it pays'
+  if (!amount.value) return foreign.value && assigned.value ? `enter what came in, in ${currency.value}` : 'enter the amount received, or tick what it pays'
   if (rest.value < 0) return `${amountText(-rest.value, currency.value)} more assigned than received`
-  if (rest.value > 0 && !onAccount.value) return `${amountText(rest.value, currency.value)} not yet assigned`
+  if (rest.value > 0 && !onAccount.value && !advance.value) return `${amountText(rest.value, currency.value)} not yet assigned`
   return proofTrouble.value
 })
 const { proof, trouble: proofTrouble, pending } = useProof(() => {
@@ -130,22 +141,30 @@ async function post(): Promise<void> {
   try {
     if (credit.value) {
       await call(contract.receipts.allocate, { body: { customer: number.value, date: date.value, pairs: pairs.value }, key })
-      desk.say({ text: `${credit.value.number} allocated.`, to: credit.value.kind === 'receipt' ? `/receipts/${creditId.value}` : `/accounts/${number.value}`, action: 'See or undo' })
+      desk.say({ text: `${credit.value.number} allocated.`, to: credit.value.kind === 'receipt' || credit.value.kind === 'advance' ? `/receipts/${creditId.value}` : `/accounts/${number.value}`, action: 'See or undo' })
       key = crypto.randomUUID()
       await desk.refresh()
       await navigateTo(`/accounts/${encodeURIComponent(number.value)}`)
       return
     }
+    const sum = amountText(amount.value, currency.value, true)
+    const who = desk.card?.name ?? number.value
+    if (batch.value) {
+      const old = batch.value.receipts.find(r => r.id === editId.value)
+      batch.value = old ? await call(contract.batches.edit, { params: { id: batch.value.id, receipt: old.id }, body: { ...body.value, version: old.version } }) : await call(contract.batches.add, { params: { id: batch.value.id }, body: body.value })
+      means.value = blank(means.value[0]!.means)
+      fresh()
+      await navigateTo(old ? `/batches/${batch.value.id}` : { query: { batch: String(batch.value.id) } })
+      desk.say({ text: `${sum} from ${who} keyed.`, to: `/batches/${batch.value.id}`, action: 'The batch' })
+      return
+    }
     const done = await call(contract.receipts.post, { body: body.value, key })
-    const text = `${done.receipt!.number} posted, ${amountText(amount.value, currency.value, true)} from ${desk.card?.name ?? number.value}.`
     key = crypto.randomUUID()
-    const kept = means.value[0]!.means
-    means.value = [{ means: kept, amount: null, reference: '' }]
-    onAccount.value = false
-    typed.value = false
+    means.value = blank(means.value[0]!.means)
+    fresh()
     await desk.refresh()
     await navigateTo('/receipts/new')
-    desk.say({ text, to: `/receipts/${done.receipt!.id}?do=reverse`, action: 'Reverse' })
+    desk.say({ text: `${done.receipt!.number} posted, ${sum} from ${who}.`, to: `/receipts/${done.receipt!.id}?do=reverse`, action: 'Reverse' })
   }
   catch (error) {
     trouble.value = problemText(error)
@@ -153,25 +172,32 @@ async function post(): Promise<void> {
   }
   finally { busy.value = false }
 }
+const pickCustomer = (n: string) => navigateTo({ query: { customer: n, ...(batchId.value ? { batch: String(batchId.value) } : {}) } })
 const addMeans = () => means.value.push({ means: 'cheque', amount: null, reference: '' })
+const flipAccount = () => { onAccount.value = !onAccount.value }
 useKeys([
-  { key: 'Ctrl+Enter', label: credit.value ? 'Allocate' : 'Post the receipt', inFields: true, run: () => { void post() } },
+  { key: 'Ctrl+Enter', label: 'Post', inFields: true, run: () => { void post() } },
   { key: 'o', label: 'Oldest first', run: oldestFirst },
-  { key: 'a', label: 'Leave the rest on account', when: () => !credit.value, run: () => { onAccount.value = !onAccount.value } },
-  { key: 'x', label: 'Take all ticks off', run: () => { for (const i of debits.value) { chosen[i.id] = null; delete extras[i.id] } } },
+  { key: 'a', label: 'Leave the rest on account', when: () => !credit.value, run: flipAccount },
+  { key: 'h', label: 'An advance, before the invoice', when: () => !credit.value && !assigned.value, run: () => { advance.value = !advance.value } },
+  { key: 'x', label: 'Take all ticks off', run: clear },
   { key: 'v', label: 'To the amount', when: () => !credit.value, run: () => document.getElementById('amount-0')?.focus() },
   { key: 'w', label: 'Another payment means', when: () => !credit.value, run: addMeans },
 ])
 </script>
 
 <template>
-  <div class="sheet-head"><h1>{{ credit ? `Use ${credit.number}` : number ? `Receipt from ${desk.card?.number === number ? desk.card.name : number}` : 'Receipt' }}</h1><NuxtLink v-if="number" class="hint makes ml-auto" :to="`/accounts/${encodeURIComponent(number)}`">the account</NuxtLink></div>
-  <div v-if="!number" class="px-[18px] pb-4"><CustomerPicker @pick="n => navigateTo({ query: { customer: n } })" /><p class="hint mt-3">Choose who paid; the open items follow.</p></div>
+  <div class="sheet-head"><h1>{{ credit ? `Use ${credit.number}` : number ? `${advance ? 'Advance' : 'Receipt'} from ${desk.card?.number === number ? desk.card.name : number}` : 'Receipt' }}</h1>
+    <NuxtLink v-if="groupSize && !credit && !batchId" class="plain !py-0" :to="`/tick-sheet?currency=${currency}&group=${desk.card!.parent?.number ?? number}`">pays for its group</NuxtLink>
+    <NuxtLink v-if="number" class="hint makes ml-auto" :to="`/accounts/${encodeURIComponent(number)}`">the account</NuxtLink></div>
+  <div v-if="batch" class="flex flex-wrap items-baseline gap-x-6 border-t border-rule px-[18px] py-1.5" data-test="batch"><NuxtLink class="makes font-semibold" :to="`/batches/${batch.id}`">Batch of {{ dateText(batch.date) }}</NuxtLink><span>keyed {{ batch.count }}<template v-if="batch.controlCount !== null"> of {{ batch.controlCount }}</template>, <Figure :amount="batch.total" :currency="batch.currency" zero /></span><b v-if="batch.toGo !== null" class="font-semibold" data-test="to-go"><Figure :amount="batch.toGo" :currency="batch.currency" zero /> to go</b></div>
+  <div v-if="!number" class="px-[18px] pb-4"><CustomerPicker @pick="pickCustomer" /><p class="hint mt-3">Choose who paid; the open items follow. One payment for several customers: <NuxtLink class="plain" to="/tick-sheet">tick sheet</NuxtLink></p></div>
   <template v-else>
-    <div v-if="credit" class="filters !border-0 pb-3"><span class="label">{{ credit.kind === 'receipt' ? 'Received' : 'Credit of' }} {{ dateText(credit.documentDate) }}, open</span><b class="font-semibold"><Figure :amount="-credit.open" :currency="currency" sign /></b><span class="flex items-baseline gap-1.5"><label class="label" for="paid-on">allocated on</label><DateField id="paid-on" v-model="date" label="Allocated on" :today="session.today" :max="session.today" /></span></div>
+    <div v-if="credit" class="filters !border-0 pb-3"><span class="label">{{ credit.kind === 'receipt' || credit.kind === 'advance' ? 'Received' : 'Credit of' }} {{ dateText(credit.documentDate) }}, open</span><b class="font-semibold"><Figure :amount="-credit.open" :currency="currency" sign /></b><span class="flex items-baseline gap-1.5"><label class="label" for="paid-on">allocated on</label><DateField id="paid-on" v-model="date" label="Allocated on" :today="session.today" :max="session.today" /></span></div>
     <div v-else class="flex flex-wrap items-baseline gap-x-5 gap-y-2 px-[18px] pb-3 pt-1">
       <span class="flex items-baseline gap-1.5"><label class="label" for="paid-on">Paid on</label><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today" /></span>
-      <span v-if="currencies.length > 1" class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="currency" class="field"><option v-for="c in currencies" :key="c" :value="c">{{ c }}</option></select></span>
+      <span v-if="currencies.length > 1 && !batch" class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="currency" class="field"><option v-for="c in currencies" :key="c" :value="c">{{ c }}</option></select></span>
+      <span v-if="itemCurrencies.length > 1" class="flex items-baseline gap-1.5"><label class="label" for="items-in">for items in</label><select id="items-in" v-model="itemCurrency" class="field"><option v-for="c in itemCurrencies" :key="c" :value="c">{{ c }}</option></select></span>
       <div class="flex flex-col gap-1.5">
         <div v-for="(m, n) in means" :key="n" class="flex items-baseline gap-4">
           <span class="flex items-baseline gap-1.5"><label class="label" :for="`amount-${n}`">Amount</label><MoneyField :id="`amount-${n}`" v-model="m.amount" v-focus :currency="currency" label="Amount received" @input="typed = true" /><span class="aside">{{ currency }}</span></span>
@@ -183,13 +209,16 @@ useKeys([
       </div>
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
-    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
+    <p v-if="foreign && assigned && amount" class="px-[18px] pb-1.5 text-soft">{{ amountText(amount, currency, true) }} for {{ amountText(assigned, itemCurrency, true) }}; the exchange difference shows in the Proof.</p>
+    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="itemCurrency" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" :deductions="!credit" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" @deduction="deduct" />
     <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
-      <b class="font-semibold text-ink" data-test="rest"><template v-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b>
+      <b class="font-semibold text-ink" data-test="rest"><template v-if="advance">{{ amountText(rest, currency) }} is an advance.</template><template v-else-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b>
       <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
       <label v-if="!credit" class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label>
+      <span v-if="onAccount && rest > 0" class="flex items-baseline gap-1.5"><label class="sr-only" for="rest-use">The rest is</label><select id="rest-use" v-model="restUse" class="field"><option value="account">to be used</option><option value="refund">to be refunded</option><option value="item">kept for</option></select><select v-if="restUse === 'item'" v-model="restItem" class="field" aria-label="Item the rest is kept for"><option v-for="i in debits" :key="i.id" :value="i.id">{{ i.number }}</option></select></span>
+      <label v-if="!credit && !assigned" class="flex items-center gap-1.5"><input v-model="advance" type="checkbox" class="tick"> Advance <kbd>H</kbd></label>
       <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint">{{ amountText(-items.filter(i => i.open < 0 && i.currency === currency && i.id !== creditId).reduce((a, i) => a + i.open, 0), currency) }} of credit lies on the account already</span>
     </p>
-    <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : 'Post'" :after="credit ? '' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+    <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : batch ? (editId ? 'Change' : 'Into the batch') : 'Post'" :after="credit || editId ? '' : batch ? 'posted when the batch closes' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
   </template>
 </template>

@@ -1,0 +1,267 @@
+<script setup lang="ts">
+import { useVirtualizer } from '@tanstack/vue-virtual'
+import { computed, nextTick, ref, shallowRef, triggerRef, watch } from 'vue'
+import { contract } from '~~/contract'
+import type { BankLine } from '~~/contract/bank'
+import { MEANS, type OpenItem } from '~~/contract/receipts'
+import type { Extra } from '~/composables/allocation'
+import { useKeys } from '~/composables/keys'
+import { useProof } from '~/composables/proof'
+import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
+import { call, problemText } from '~/utils/api'
+import { amountText, dateText, plural } from '~/utils/format'
+
+/** All open items of all customers in one currency, to tick off against a remittance advice. Keyboard first. */
+const desk = useDesk()
+const session = useSession()
+const route = useRoute()
+const currency = ref(String(route.query.currency ?? session.base))
+const date = ref(session.today)
+const find = ref('')
+const group = ref(String(route.query.group ?? ''))
+const only = ref<'all' | 'due' | 'ticked' | 'discount'>('all')
+const order = ref<'customer' | 'due' | 'amount'>('customer')
+const all = shallowRef<OpenItem[]>([])
+/** What is ticked, by item: what it is paid, and what goes with it. Credits are ticked whole. */
+const ticks = shallowRef(new Map<number, { amount: number } & Extra>())
+const expected = ref<number | null>(null)
+const reference = ref('')
+const means = ref<(typeof MEANS)[number]>('transfer')
+const mode = ref<'customer' | 'item'>('customer')
+const lineId = ref(0)
+const lines = shallowRef<BankLine[]>([])
+const trouble = ref('')
+const said = ref('')
+const loading = ref(true)
+const busy = ref(false)
+const at = ref(0)
+const scroller = ref<HTMLElement | null>(null)
+const picker = ref<HTMLInputElement | null>(null)
+const finder = ref<HTMLInputElement | null>(null)
+let key = crypto.randomUUID()
+
+let asked = 0
+async function load(): Promise<void> {
+  const mine = ++asked
+  loading.value = true
+  const items: OpenItem[] = []
+  try {
+    let cursor: string | undefined
+    do {
+      const page = await call(contract.receipts.openItems, { query: { currency: currency.value, date: date.value, limit: 5000, cursor } })
+      if (mine !== asked) return
+      items.push(...page.items)
+      cursor = page.next ?? undefined
+    } while (cursor)
+    all.value = items
+    const known = new Set(items.map(i => i.id))
+    for (const id of ticks.value.keys()) if (!known.has(id)) ticks.value.delete(id)
+    triggerRef(ticks)
+    lines.value = (await call(contract.bank.lines, { query: { state: 'open', limit: 200 } })).items.filter(l => l.currency === currency.value && l.amount > 0)
+    trouble.value = ''
+  }
+  catch (error) { trouble.value = problemText(error) }
+  finally { if (mine === asked) loading.value = false }
+}
+watch(currency, () => { ticks.value = new Map(); lineId.value = 0; void load() }, { immediate: true })
+watch(date, () => { void load() })
+const rows = computed(() => {
+  const words = find.value.trim().toLowerCase().split(/\s+/).filter(Boolean)
+  const digits = find.value.replace(/[ ,.]/g, '')
+  const list = all.value.filter(i => (!group.value || i.group === group.value || i.customer === group.value)
+    && (only.value === 'all' || (only.value === 'ticked' ? ticks.value.has(i.id) : only.value === 'due' ? i.daysLate >= 0 : i.discount !== null))
+    && (!words.length || words.every(w => i.number.toLowerCase().includes(w) || i.name.toLowerCase().includes(w) || i.customer === w || i.order.toLowerCase().includes(w)) || (digits.length > 2 && String(Math.abs(i.open)).startsWith(digits))))
+  if (order.value === 'due') return list.sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
+  if (order.value === 'amount') return list.sort((a, b) => b.open - a.open || a.id - b.id)
+  return list
+})
+watch(rows, (list) => { at.value = Math.min(at.value, Math.max(0, list.length - 1)) })
+const virtual = useVirtualizer(computed(() => ({ count: rows.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 12 })))
+const shown = computed(() => virtual.value.getVirtualItems())
+const before = computed(() => shown.value[0]?.start ?? 0)
+const after = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
+const current = computed(() => rows.value[at.value] ?? null)
+watch(() => current.value?.customer, (c) => { if (c) void desk.choose(c) })
+
+const byId = computed(() => new Map(all.value.map(i => [i.id, i])))
+const ticked = computed(() => [...ticks.value].map(([id, t]) => ({ item: byId.value.get(id)!, ...t })).filter(t => t.item))
+const debits = computed(() => ticked.value.filter(t => t.item.open > 0))
+const credits = computed(() => ticked.value.filter(t => t.item.open < 0))
+/** What must have come in: the ticked amounts less the ticked credits. */
+const running = computed(() => debits.value.reduce((a, t) => a + t.amount, 0) + credits.value.reduce((a, t) => a + t.item.open, 0))
+const line = computed(() => lines.value.find(l => l.id === lineId.value) ?? null)
+watch(line, (l) => { if (l) { expected.value = l.amount; date.value = l.valueDate; mode.value = 'customer'; reference.value = l.text.slice(0, 80) } })
+const apart = computed(() => (expected.value === null ? null : expected.value - running.value))
+const customers = computed(() => new Set(ticked.value.map(t => t.item.customer)).size)
+
+/** The parts by customer; credits go against the largest ticked items without discount. */
+const parts = computed(() => [...new Set(ticked.value.map(t => t.item.customer))].map((customer) => {
+  const own = debits.value.filter(t => t.item.customer === customer)
+  const room = new Map(own.filter(t => !t.discount).map(t => [t.item.id, t.amount]))
+  const pairs = credits.value.filter(t => t.item.customer === customer).flatMap((c) => {
+    let open = -c.item.open
+    return [...room].sort((a, b) => b[1] - a[1]).flatMap(([debitItemId, r]) => {
+      const amount = Math.min(open, r)
+      if (amount <= 0) return []
+      open -= amount
+      room.set(debitItemId, r - amount)
+      return [{ creditItemId: c.item.id, debitItemId, amount }]
+    })
+  })
+  const off = (id: number) => pairs.filter(p => p.debitItemId === id).reduce((a, p) => a + p.amount, 0)
+  return { customer, allocations: own.map(t => ({ itemId: t.item.id, amount: t.amount - off(t.item.id), discount: t.discount, difference: t.difference })).filter(a => a.amount > 0), credits: pairs, onAccount: 0 }
+}))
+const body = computed(() => ({
+  date: line.value?.bookingDate ?? date.value, currency: currency.value, means: means.value, reference: reference.value, mode: mode.value, lateDiscount: debits.value.some(t => t.late), total: expected.value ?? undefined, parts: parts.value,
+  ...(line.value ? { bankLine: { id: line.value.id, version: line.value.version } } : {}),
+}))
+const reason = computed(() => {
+  if (trouble.value) return trouble.value
+  if (!debits.value.length) return 'tick what was paid'
+  if (credits.value.some(c => !parts.value.find(p => p.customer === c.item.customer)?.credits.some(x => x.creditItemId === c.item.id))) return 'a ticked credit has no item of its customer to go against'
+  if (apart.value) return apart.value > 0 ? `${amountText(apart.value, currency.value)} to go` : `${amountText(-apart.value, currency.value)} more ticked than came in`
+  return proofTrouble.value
+})
+const { proof, trouble: proofTrouble, pending } = useProof(() => (debits.value.length && !apart.value ? call(contract.receipts.previewTicked, { body: body.value }) : null), [body])
+
+function set(item: OpenItem, tick: ({ amount: number } & Extra) | null): void {
+  if (tick) ticks.value.set(item.id, tick)
+  else ticks.value.delete(item.id)
+  triggerRef(ticks)
+}
+const plainTick = (amount: number): { amount: number } & Extra => ({ amount, discount: 0, difference: 0, late: false })
+/** A tick takes the discount that the payment date still earns. */
+function toggle(item: OpenItem): void {
+  if (ticks.value.has(item.id)) { set(item, null); return }
+  set(item, item.open < 0 ? plainTick(-item.open) : item.discount ? { amount: item.open - item.discount.amount, discount: item.discount.amount, difference: 0, late: false } : plainTick(item.open))
+}
+function flipDiscount(item: OpenItem): void {
+  const t = ticks.value.get(item.id)
+  if (t?.discount) { set(item, plainTick(item.open)); return }
+  const discount = item.discount?.amount ?? (session.can('discount.authorise') ? item.offered : 0)
+  if (discount) set(item, { amount: item.open - discount, discount, difference: 0, late: item.discount === null })
+}
+function setAmount(item: OpenItem, amount: number | null): void { set(item, amount ? { ...(ticks.value.get(item.id) ?? plainTick(0)), amount, difference: 0 } : null) }
+function writeOff(item: OpenItem): void {
+  const t = ticks.value.get(item.id)
+  if (!t) return
+  const left = item.open - t.amount - t.discount
+  if (t.difference) set(item, { ...t, difference: 0 })
+  else if (left > 0 && item.baseOpen * left / item.open <= (session.settings?.receiptPolicy.tolerance ?? 0)) set(item, { ...t, difference: left })
+}
+function move(to: number): void {
+  at.value = Math.max(0, Math.min(rows.value.length - 1, to))
+  virtual.value.scrollToIndex(at.value, { align: 'auto' })
+}
+/** The first item of the next customer, or of the one before. */
+function nextCustomer(by: 1 | -1): void {
+  const here = current.value?.customer
+  let n = at.value
+  while (n >= 0 && n < rows.value.length && rows.value[n]!.customer === here) n += by
+  if (n < 0 || n >= rows.value.length) return
+  if (by < 0) while (n > 0 && rows.value[n - 1]!.customer === rows.value[n]!.customer) n--
+  move(n)
+}
+function edit(): void { void nextTick(() => scroller.value?.querySelector<HTMLInputElement>(`[data-at="${at.value}"] input[data-money]`)?.focus()) }
+const done = (event: KeyboardEvent) => { (event.target as HTMLElement).blur(); move(at.value + 1) }
+async function advice(file: File): Promise<void> {
+  try {
+    const a = await call(contract.receipts.advice, { query: { currency: currency.value }, body: file })
+    const next = new Map<number, { amount: number } & Extra>()
+    for (const l of a.lines) {
+      const item = l.itemId === null ? undefined : byId.value.get(l.itemId)
+      if (!item) continue
+      if (item.open < 0) { next.set(item.id, plainTick(-item.open)); continue }
+      const discount = l.discount && item.offered ? Math.min(l.discount, item.offered) : 0
+      next.set(item.id, { amount: Math.min(l.amount ?? item.open - discount, item.open), discount, difference: 0, late: discount > 0 && item.discount === null })
+    }
+    ticks.value = next
+    expected.value = a.total
+    if (a.reference) reference.value = a.reference.slice(0, 80)
+    const wrong = a.lines.filter(l => l.problem)
+    said.value = `${plural(a.lines.length, 'line')} read${a.payer ? ` from ${a.payer}` : ''}, ${next.size} ticked.${wrong.length ? ` Not as it says: ${wrong.slice(0, 6).map(l => `${l.number}, ${l.problem}`).join('; ')}${wrong.length > 6 ? ` and ${wrong.length - 6} more` : ''}.` : ''}`
+    only.value = 'ticked'
+    trouble.value = ''
+  }
+  catch (error) { said.value = problemText(error) }
+}
+async function post(): Promise<void> {
+  if (reason.value || busy.value || pending.value || !proof.value?.ok) return
+  busy.value = true
+  try {
+    const result = await call(contract.receipts.postTicked, { body: body.value, key })
+    key = crypto.randomUUID()
+    const sum = amountText(running.value, currency.value, true)
+    ticks.value = new Map()
+    expected.value = null
+    reference.value = ''
+    lineId.value = 0
+    only.value = 'all'
+    said.value = ''
+    await load()
+    await desk.refresh()
+    desk.say({ text: `${sum} posted as ${result.receipts.length > 2 ? plural(result.receipts.length, 'receipt') : result.receipts.map(r => r.number).join(' and ')}.`, to: result.receipts.length === 1 ? `/receipts/${result.receipts[0]!.id}?do=reverse` : `/journal?number=${result.entry}`, action: result.receipts.length === 1 ? 'Reverse' : 'See the entry' })
+  }
+  catch (error) { said.value = problemText(error); await load() }
+  finally { busy.value = false }
+}
+const currencies = computed(() => [...new Set([session.base, ...(session.settings?.currencies ?? [])])])
+useKeys([
+  { key: 'ArrowDown', label: 'Next item', run: () => move(at.value + 1) }, { key: 'ArrowUp', label: 'Item before', run: () => move(at.value - 1) },
+  { key: 'PageDown', label: '', run: () => move(at.value + 12) }, { key: 'PageUp', label: '', run: () => move(at.value - 12) }, { key: 'Home', label: '', run: () => move(0) }, { key: 'End', label: '', run: () => move(rows.value.length - 1) },
+  { key: ' ', label: 'Tick the item', run: () => { if (current.value) { toggle(current.value); move(at.value + 1) } } }, { key: 'Enter', label: 'Type a part amount', run: edit },
+  { key: 'd', label: 'Take the discount, or not', when: () => Boolean(current.value?.discount || current.value?.offered), run: () => flipDiscount(current.value!) },
+  { key: 's', label: 'Write off the small difference', when: () => Boolean(current.value && ticks.value.has(current.value.id)), run: () => writeOff(current.value!) },
+  { key: 'j', label: 'Next customer', run: () => nextCustomer(1) }, { key: 'k', label: 'Customer before', run: () => nextCustomer(-1) },
+  { key: 'g', label: 'Only this customer and its group, or all', run: () => { group.value = group.value ? '' : current.value?.group ?? '' } },
+  { key: 'f', label: 'Find items', run: () => finder.value?.focus() }, { key: 'e', label: 'To the expected total', run: () => document.getElementById('expected')?.focus() },
+  { key: 'y', label: 'Only what is ticked, or all', run: () => { only.value = only.value === 'ticked' ? 'all' : 'ticked' } },
+  { key: 'm', label: 'One receipt per item, or one per customer', when: () => !line.value, run: () => { mode.value = mode.value === 'item' ? 'customer' : 'item' } },
+  { key: 'o', label: 'Read a remittance advice', run: () => picker.value?.click() }, { key: 'x', label: 'Take all ticks off', run: () => { ticks.value = new Map() } },
+  { key: 'Ctrl+Enter', label: 'Post what is ticked', inFields: true, run: () => { void post() } },
+])
+</script>
+
+<template>
+  <div class="sheet-head"><h1>Tick sheet</h1>
+    <p class="flex items-baseline gap-5" aria-live="polite"><span><span class="label">This receipt </span><b class="font-serif text-[19px] font-medium" data-test="running"><Figure :amount="running" :currency="currency" zero /></b> <span class="aside">{{ plural(ticked.length, 'item') }}<template v-if="customers > 1"> of {{ customers }} customers</template></span></span>
+      <span class="flex items-baseline gap-1.5"><label class="label" for="expected">expected</label><MoneyField id="expected" v-model="expected" :currency="currency" label="Expected total" placeholder="the advice" /></span>
+      <b v-if="apart !== null" class="font-semibold" :class="apart === 0 ? 'text-accent' : ''" data-test="apart">{{ apart === 0 ? 'agrees' : apart > 0 ? `${amountText(apart, currency)} to go` : `${amountText(-apart, currency)} too much` }}</b></p>
+    <button class="plain ml-auto" @click="picker?.click()">Read an advice <kbd>O</kbd></button><input ref="picker" type="file" accept=".xml,.csv,.txt" class="sr-only" tabindex="-1" aria-label="Remittance advice file" @change="($event.target as HTMLInputElement).files?.[0] && advice(($event.target as HTMLInputElement).files![0]!); ($event.target as HTMLInputElement).value = ''">
+  </div>
+  <div class="filters">
+    <select v-model="currency" class="field" aria-label="Currency"><option v-for="c in currencies" :key="c" :value="c">{{ c }}</option></select>
+    <input ref="finder" v-model="find" class="field w-[150px]" placeholder="Number, name, amount" aria-label="Find items" @keydown.escape="find = ''; finder?.blur()" @keydown.enter="finder?.blur()">
+    <select v-model="only" class="field" aria-label="Show"><option value="all">all items</option><option value="due">due</option><option value="discount">with discount</option><option value="ticked">ticked</option></select>
+    <select v-model="order" class="field" aria-label="Order"><option value="customer">by customer</option><option value="due">by due date</option><option value="amount">largest first</option></select>
+    <button v-if="group" class="plain !py-0" @click="group = ''">only {{ all.find(i => i.customer === group)?.name ?? group }} ✕</button>
+    <span class="ml-auto flex items-baseline gap-1.5"><label class="label" for="paid-on">paid on</label><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today" /></span>
+    <span><label class="label" for="by">by </label><select v-if="!line" id="by" v-model="means" class="field"><option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option></select><b v-else class="font-semibold">bank line</b></span>
+    <input v-model="reference" class="field w-[120px]" placeholder="Reference" aria-label="Reference" maxlength="80">
+    <select v-if="lines.length" v-model="lineId" class="field w-[150px]" aria-label="Bank line that shows the money"><option :value="0">no bank line</option><option v-for="l in lines" :key="l.id" :value="l.id">{{ amountText(l.amount, l.currency) }} {{ l.name }}</option></select>
+    <button class="plain !py-0" :disabled="line !== null" @click="mode = mode === 'item' ? 'customer' : 'item'">{{ mode === 'item' ? 'a receipt per item' : 'a lump per customer' }} <kbd>M</kbd></button>
+  </div>
+  <p v-if="trouble" class="wrong px-[18px] pb-1" role="alert">{{ trouble }}</p><p v-if="said" class="px-[18px] pb-1" role="status">{{ said }}</p>
+  <div ref="scroller" class="relative min-h-0 flex-1 overflow-auto" tabindex="-1" role="region" aria-label="Open items">
+    <table class="grid-table" :aria-rowcount="rows.length">
+      <thead><tr><th style="width: 1px">Item</th><th>Customer</th><th style="width: 1px">Due</th><th class="num" style="width: 1px">Open</th><th class="num" style="width: 1px">Discount</th><th class="num" style="width: 1px">Pays now</th><th class="num" style="width: 1px">Left</th></tr></thead>
+      <tbody>
+        <tr v-if="before > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" /></tr>
+        <tr v-for="v in shown" :key="rows[v.index]!.id" :data-at="v.index" :data-item="rows[v.index]!.number" :class="v.index === at ? 'on' : ''" @click="at = v.index">
+          <td><label class="flex items-center gap-2.5"><input type="checkbox" class="tick" tabindex="-1" :checked="ticks.has(rows[v.index]!.id)" :aria-label="`Paid: ${rows[v.index]!.number}`" @click.stop @change="toggle(rows[v.index]!)"><span class="font-semibold">{{ rows[v.index]!.number }}</span></label></td>
+          <td class="cut"><span class="name">{{ rows[v.index]!.name }}</span> <span class="aside">{{ rows[v.index]!.disputed ? 'disputed ' : '' }}{{ rows[v.index]!.text }}</span></td>
+          <td>{{ dateText(rows[v.index]!.dueDate).replace(/ \d{4}$/, '') }} <span v-if="rows[v.index]!.daysLate > 0" class="aside">{{ rows[v.index]!.daysLate }} late</span></td>
+          <td class="num"><Figure :amount="rows[v.index]!.open" :currency="currency" cr /></td>
+          <td class="num"><button v-if="rows[v.index]!.discount || ticks.get(rows[v.index]!.id)?.discount" tabindex="-1" class="makes" :class="ticks.get(rows[v.index]!.id)?.discount ? 'font-semibold' : 'text-soft'" @click.stop="at = v.index; flipDiscount(rows[v.index]!)"><Figure :amount="ticks.get(rows[v.index]!.id)?.discount || rows[v.index]!.discount!.amount" :currency="currency" /></button><span v-else-if="rows[v.index]!.offered" class="cents" title="the discount date is past"><Figure :amount="rows[v.index]!.offered" :currency="currency" /> lost</span><span v-else class="none">·</span></td>
+          <td class="num"><MoneyField v-if="rows[v.index]!.open > 0" :model-value="ticks.get(rows[v.index]!.id)?.amount ?? null" :currency="currency" :label="`Amount for ${rows[v.index]!.number}`" :max="rows[v.index]!.open" placeholder="·" @update:model-value="a => setAmount(rows[v.index]!, a)" @focus="at = v.index" @keydown.enter.prevent="done" @keydown.escape="($event.target as HTMLInputElement).blur()" /><template v-else-if="ticks.has(rows[v.index]!.id)"><Figure :amount="rows[v.index]!.open" :currency="currency" cr /></template></td>
+          <td class="num"><template v-if="ticks.has(rows[v.index]!.id)"><span v-if="ticks.get(rows[v.index]!.id)!.difference" class="text-soft"><Figure :amount="ticks.get(rows[v.index]!.id)!.difference" :currency="currency" /> written off</span><Figure v-else :amount="rows[v.index]!.open < 0 ? 0 : rows[v.index]!.open - ticks.get(rows[v.index]!.id)!.amount - ticks.get(rows[v.index]!.id)!.discount" :currency="currency" zero /></template></td>
+        </tr>
+        <tr v-if="after > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${after}px` }" /></tr>
+      </tbody>
+      <tfoot><tr><td colspan="3">{{ plural(rows.length, 'item') }}</td><td class="num"><Figure :amount="rows.reduce((a, i) => a + i.open, 0)" :currency="currency" zero /></td><td class="num"><Figure :amount="debits.reduce((a, t) => a + t.discount, 0)" :currency="currency" /></td><td class="num"><Figure :amount="running" :currency="currency" zero /></td><td /></tr></tfoot>
+    </table>
+    <p v-if="!rows.length" class="p-[18px] text-soft">{{ loading ? 'Reading the ledger …' : find || group || only !== 'all' ? 'No open item matches.' : `Nothing is open in ${currency}.` }}</p>
+  </div>
+  <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" verb="Post" :after="mode === 'item' ? 'one receipt per item' : 'one lump per customer'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+</template>

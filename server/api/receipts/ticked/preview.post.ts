@@ -1,0 +1,4 @@
+import { receipts } from '~~/contract/receipts'
+import { previewTicked } from '~~/server/services/tickSheet'
+
+export default endpoint(receipts.previewTicked, ({ database, actor, body }) => previewTicked(database, actor, body))
