@@ -1,6 +1,6 @@
 const common = {
   transform: { '^.+\\.(t|m?j)s$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } }] },
-  transformIgnorePatterns: ['/node_modules/(?!(@zip\\.js|bcryptjs|csv-parse|csv-stringify)/)'],
+  transformIgnorePatterns: ['/node_modules/(?!(@zip\\.js|bcryptjs|csv-parse|csv-stringify|ofx-js|iso20022\\.js|uuid)/)'],
   moduleFileExtensions: ['ts', 'js', 'mjs', 'json'],
   testEnvironment: 'node',
 }

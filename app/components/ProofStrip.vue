@@ -33,7 +33,7 @@ const off = computed(() => props.reason || (props.proof && !props.proof.ok ? pro
         <template v-if="proof.changes.headroom"><dt class="text-soft">Headroom</dt><dd class="num font-semibold">{{ amountText(proof.changes.headroom[0], base) }} → {{ amountText(proof.changes.headroom[1], base) }}</dd></template>
         <template v-if="proof.changes.exchange"><dt class="text-soft">Exchange {{ proof.changes.exchange > 0 ? 'gain' : 'loss' }}</dt><dd class="num font-semibold">{{ amountText(Math.abs(proof.changes.exchange), base) }}</dd></template>
       </dl>
-      <p v-else class="hint">{{ desk.card?.name ?? '' }}</p>
+      <slot v-else name="changes"><p class="hint">{{ desk.card?.name ?? '' }}</p></slot>
     </div>
     <div class="flex w-[172px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
       <button class="go" data-test="post" :disabled="Boolean(off) || busy || !proof?.ok" :aria-describedby="off ? 'post-off' : undefined" @click="emit('post')">{{ verb ?? 'Post' }} <span class="font-normal opacity-70">Ctrl ↵</span></button>

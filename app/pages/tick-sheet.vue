@@ -74,7 +74,7 @@ const rows = computed(() => {
     && (!words.length || words.every(w => i.number.toLowerCase().includes(w) || i.name.toLowerCase().includes(w) || i.customer === w || i.order.toLowerCase().includes(w)) || (digits.length > 2 && String(Math.abs(i.open)).startsWith(digits))))
   if (order.value === 'due') return list.sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
   if (order.value === 'amount') return list.sort((a, b) => b.open - a.open || a.id - b.id)
-  return list
+  return list.sort((a, b) => (a.customer < b.customer ? -1 : a.customer > b.customer ? 1 : a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
 })
 watch(rows, (list) => { at.value = Math.min(at.value, Math.max(0, list.length - 1)) })
 const virtual = useVirtualizer(computed(() => ({ count: rows.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 12 })))
@@ -263,5 +263,13 @@ useKeys([
     </table>
     <p v-if="!rows.length" class="p-[18px] text-soft">{{ loading ? 'Reading the ledger …' : find || group || only !== 'all' ? 'No open item matches.' : `Nothing is open in ${currency}.` }}</p>
   </div>
-  <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" verb="Post" :after="mode === 'item' ? 'one receipt per item' : 'one lump per customer'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+  <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" verb="Post" :after="mode === 'item' ? 'one receipt per item' : 'one lump per customer'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post">
+    <template #changes>
+      <div v-if="debits.length" class="grid grid-cols-2 gap-x-6">
+        <div :class="mode === 'customer' ? '' : 'text-faint'"><p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p><p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3"><span class="truncate">{{ all.find(i => i.customer === p.customer)?.name }}</span><Figure :amount="p.allocations.reduce((a, x) => a + x.amount, 0)" :currency="currency" /></p><p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p></div>
+        <div :class="mode === 'item' ? '' : 'text-faint'"><p class="font-semibold">or {{ plural(parts.reduce((a, p) => a + p.allocations.length, 0), 'receipt') }}, one per item</p><p v-for="a in parts.flatMap(p => p.allocations).slice(0, 4)" :key="a.itemId" class="flex justify-between gap-3"><span>{{ byId.get(a.itemId)?.number }}</span><Figure :amount="a.amount" :currency="currency" /></p><p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p></div>
+      </div>
+      <p v-else class="hint">Tick what the advice names; the total follows.</p>
+    </template>
+  </ProofStrip>
 </template>

@@ -1,11 +1,11 @@
 import type { IsoDate } from '../calendar'
-import { baseLeaving, exchangeLines, refuse } from './rules'
+import { baseLeaving, refuse } from './rules'
 import type { Allocation, LedgerState, Line, NewItem, Refusal, StateItem } from './types'
 
 /**
  * A receipt that pays items in another currency: for each, a debit in the receipt's currency takes the money off the receipt and a credit in the
  * item's currency brings it to the item, at the same base amount. The exchange difference is realised where the credit meets the item.
- * `working` is taken down. Amounts: `amount` in the item's currency, `paid` in the receipt's.
+ * Its lines are those of the two items; the link's exchange difference is the caller's (`linkLines`). `working` is taken down. Amounts: `amount` in the item's currency, `paid` in the receipt's.
  */
 export function planConversions(
   state: LedgerState, working: Map<number, StateItem>, date: IsoDate, receiptKey: number, pairs: readonly { itemId: number, amount: number, paid: number }[], firstItem: number, firstAllocation: number,
@@ -37,7 +37,6 @@ export function planConversions(
       { ...line, item: debitKey, account: state.chart.exchange, currency: receipt.currency, amount: -pair.paid, baseAmount: -base },
       { ...line, item: creditKey, account: state.chart.exchange, currency: item.currency, amount: pair.amount, baseAmount: base },
       { ...line, item: creditKey, account: state.chart.receivables, currency: item.currency, amount: -pair.amount, baseAmount: -base },
-      ...exchangeLines(state.chart, item.customerId, item.currency, toItem),
     )
     working.set(receiptKey, { ...receipt, open: receipt.open - pair.paid, baseOpen: receipt.baseOpen - base })
     working.set(item.id, { ...item, open: item.open - pair.amount, baseOpen: item.baseOpen - itemBase })

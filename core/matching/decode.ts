@@ -30,11 +30,12 @@ export function decode(
   const referred = ordered.filter(i => options.referred.has(i.id))
   const variants = choicesOf(ordered, options.discountOf)
   const creditSets = creditSetsOf(credits, options.referred)
-  const gcd = variants[0]!.reduce((a, c) => greatest(a, c.value), amount) || 1
+  // Round amounts meet each other more often: whole units only, when all are whole.
+  const grain = Math.min(100, variants[0]!.reduce((a, c) => greatest(a, c.value), amount) || 1)
   let tried = 0
   const answers = new Map<string, Decoded>()
   /** Chance of an accident: sets tried so far against the amounts that were possible. */
-  const accident = (window: number) => Math.min(0.95, tried * window / Math.max(1, Math.abs(amount) / gcd))
+  const accident = (window: number) => Math.min(0.95, tried * window / Math.max(1, Math.abs(amount) / grain))
   const add = (choices: readonly Choice[], used: readonly MatchItem[], difference: number, how: string) => {
     // A credit needs a chosen item without discount that can hold it.
     const plain = choices.filter(c => !c.discount)
@@ -73,7 +74,7 @@ export function decode(
       const left = target - sum(base)
       if (left <= 0) return
       const others = choices.filter(c => !base.includes(c))
-      for (const extra of simple(others, left, options.asOf, count)) yield [[...base, ...extra[0]], `${named} and ${extra[1]}`]
+      for (const extra of [...single(others, left, count), ...simple(others, left, options.asOf, count)]) yield [[...base, ...extra[0]], `${named} and ${extra[1]}`]
     })) return [...answers.values()]
     // A few cents short of what was referred to.
     for (const choices of variants) {
@@ -83,6 +84,7 @@ export function decode(
     }
     if (answers.size) return [...answers.values()]
   }
+  if (tryAll((choices, target) => single(choices, target, count))) return [...answers.values()]
   if (tryAll((choices, target) => simple(choices, target, options.asOf, count))) return [...answers.values()]
   if (tryAll((choices, target) => few(choices, target, count))) return [...answers.values()]
   for (const c of variants[0]!) {
@@ -112,10 +114,13 @@ function creditSetsOf(credits: readonly MatchItem[], referred: ReadonlySet<numbe
   return sets.filter((s) => { const key = s.map(c => c.id).join(' '); return seen.has(key) ? false : (seen.add(key), true) })
 }
 
-/** One item; all that is due; all by a day; a run without gaps; a run less one. */
-function* simple(choices: Choice[], target: number, asOf: string, count: (n: number) => void): Generator<[Choice[], string]> {
+function* single(choices: Choice[], target: number, count: (n: number) => void): Generator<[Choice[], string]> {
   count(choices.length)
   for (const c of choices) if (c.value === target) yield [[c], c.item.number]
+}
+
+/** All that is due; all by a day; a run without gaps; a run less one. */
+function* simple(choices: Choice[], target: number, asOf: string, count: (n: number) => void): Generator<[Choice[], string]> {
   const due = choices.filter(c => c.item.dueDate <= asOf)
   for (const list of [choices, [...choices].sort((a, b) => (a.item.documentDate < b.item.documentDate ? -1 : a.item.documentDate > b.item.documentDate ? 1 : a.item.id - b.item.id))]) {
     const before = [0]

@@ -103,7 +103,7 @@ export function writeCamt(s: Statement, createdAt: string): string {
         GrpHdr: { MsgId: s.id, CreDtTm: createdAt },
         Stmt: {
           Id: s.id, CreDtTm: createdAt, FrToDt: { FrDtTm: `${s.from}T00:00:00`, ToDtTm: `${s.to}T23:59:59` },
-          Acct: { Id: { IBAN: s.account }, Ccy: s.currency },
+          Acct: { Id: { IBAN: s.account }, Ccy: s.currency, Svcr: { FinInstnId: { Othr: { Id: 'SIMULATED' } } } },
           Bal: [balance('OPBD', s.opening ?? 0, s.from), balance('CLBD', s.closing ?? 0, s.to)],
           Ntry: s.lines.map(l => ({
             ...money(l.amount), Sts: { Cd: 'BOOK' }, BookgDt: { Dt: l.bookingDate }, ValDt: { Dt: l.valueDate }, AcctSvcrRef: l.bankReference, BkTxCd: codeOf(l.code),

@@ -9,7 +9,7 @@ export function decodeText(bytes: Uint8Array): string {
   const name = marked ?? (named && !/^(usascii|unicode)$/i.test(named) ? named : 'utf-8')
   try { return new TextDecoder(name, { fatal: true }).decode(bytes) }
   catch (error) {
-    if (error instanceof RangeError) throw new StatementFault(`the file says it is in ${name}, which is not an encoding we know`, 'encoding', 'save it as UTF-8')
+    if ((error as Error).name === 'RangeError') throw new StatementFault(`the file says it is in ${name}, which is not an encoding we know`, 'encoding', 'save it as UTF-8')
     // Banks without a declaration often write Western European text.
     if (!named && !marked && !bytes.includes(0)) return new TextDecoder('windows-1252').decode(bytes)
     throw new StatementFault(`the file says it is in ${name}, but its bytes are not`, 'encoding', 'ask the bank for it again, or save it as UTF-8')

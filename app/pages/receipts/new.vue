@@ -219,6 +219,6 @@ useKeys([
       <label v-if="!credit && !assigned" class="flex items-center gap-1.5"><input v-model="advance" type="checkbox" class="tick"> Advance <kbd>H</kbd></label>
       <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint">{{ amountText(-items.filter(i => i.open < 0 && i.currency === currency && i.id !== creditId).reduce((a, i) => a + i.open, 0), currency) }} of credit lies on the account already</span>
     </p>
-    <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : batch ? (editId ? 'Change' : 'Into the batch') : 'Post'" :after="credit || editId ? '' : batch ? 'posted when the batch closes' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+    <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : batch ? (editId ? 'Change' : 'Key it') : 'Post'" :after="credit || editId ? '' : batch ? 'posted when the batch closes' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
   </template>
 </template>
