@@ -16,7 +16,7 @@ export interface PutRightIntent {
 
 /**
  * Puts a receipt right: customer, date, reference or amount. The wrong one is reversed with all its links, the right one is posted; money that
- * stays where it is does not move in the journal.
+ * stays where it is goes out and in again in one entry, so that each receipt keeps lines of its own that can be reversed.
  */
 export function putRight(state: LedgerState, intent: PutRightIntent): { ok: true, postings: Posting[] } | { ok: false, refusals: Refusal[] } {
   const taken = reverse(state, { itemId: intent.itemId, date: intent.date, reason: intent.reason, lines: intent.lines })
@@ -28,21 +28,5 @@ export function putRight(state: LedgerState, intent: PutRightIntent): { ok: true
   const text = `${old.number} put right: ${intent.reason}`
   // Two days, two entries: each item lies on the day of its entry.
   if (intent.date !== intent.receipt.date) return { ok: true, postings: [{ ...taken.posting, text }, { ...right.posting, text }] }
-  const merged = mergePostings('correction', intent.date, text, [taken.posting, right.posting])
-  return { ok: true, postings: [{ ...merged, lines: withoutStanding(merged.lines, [state.chart.receivables, state.chart.advances]) }] }
-}
-
-/** Leaves out money lines that cancel each other: the money does not move. */
-function withoutStanding(lines: readonly Line[], keep: readonly string[]): Line[] {
-  const left = [...lines]
-  for (let i = 0; i < left.length; i++) {
-    const a = left[i]!
-    if (keep.includes(a.account) || a.allocation !== null) continue
-    const j = left.findIndex((b, k) => k > i && b.account === a.account && b.currency === a.currency && b.amount === -a.amount && b.baseAmount === -a.baseAmount && b.allocation === null)
-    if (j < 0) continue
-    left.splice(j, 1)
-    left.splice(i, 1)
-    i--
-  }
-  return left
+  return { ok: true, postings: [mergePostings('correction', intent.date, text, [taken.posting, right.posting])] }
 }

@@ -35,6 +35,11 @@ export function numbersIn(text: string, known: (key: string) => boolean): string
       if (isCreditorReference(short) && known(short.slice(4))) { found.add(short.slice(4)); break }
     }
   }
+  // A short number written with its separators, such as 26-1.
+  for (const token of text.toUpperCase().match(/[A-Z0-9]+(?:[-/.][A-Z0-9]+)+/g) ?? []) {
+    const key = referenceKey(token)
+    if (key.length >= 3 && key.length <= 24 && known(key)) found.add(key)
+  }
   const runs = text.toUpperCase().match(/[A-Z]+|\d+/g) ?? []
   let last = ''
   for (let i = 0; i < runs.length; i++) {

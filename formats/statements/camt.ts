@@ -110,7 +110,7 @@ export function writeCamt(s: Statement, createdAt: string): string {
             NtryDtls: {
               TxDtls: {
                 Refs: { EndToEndId: l.endToEndId || 'NOTPROVIDED' }, ...money(l.amount),
-                ...(l.name ? { RltdPties: l.amount > 0 ? { Dbtr: { Pty: { Nm: l.name } }, ...(l.iban ? { DbtrAcct: { Id: { IBAN: l.iban } } } : {}) } : { Cdtr: { Pty: { Nm: l.name } }, ...(l.iban ? { CdtrAcct: { Id: { IBAN: l.iban } } } : {}) } } : {}),
+                ...(l.name || l.iban ? { RltdPties: parties(l) } : {}),
                 ...(l.text || l.reference ? { RmtInf: { ...(l.text ? { Ustrd: l.text.match(/.{1,140}/gs) } : {}), ...(l.reference ? { Strd: { CdtrRefInf: { Tp: { CdOrPrtry: { Cd: 'SCOR' } }, Ref: l.reference } } } : {}) } } : {}),
                 ...(l.returnReason ? { RtrInf: { Rsn: { Cd: l.returnReason } } } : {}),
               },
@@ -125,4 +125,9 @@ export function writeCamt(s: Statement, createdAt: string): string {
 function codeOf(code: string): object {
   const [domain, family, sub] = code.split('-')
   return domain && family && sub ? { Domn: { Cd: domain, Fmly: { Cd: family, SubFmlyCd: sub } } } : { Prtry: { Cd: code || 'NTRF' } }
+}
+
+function parties(l: StatementLine): object {
+  const [party, account] = l.amount > 0 ? ['Dbtr', 'DbtrAcct'] : ['Cdtr', 'CdtrAcct']
+  return { ...(l.name ? { [party!]: { Pty: { Nm: l.name } } } : {}), ...(l.iban ? { [account!]: { Id: /^[A-Z]{2}\d{2}/.test(l.iban) ? { IBAN: l.iban } : { Othr: { Id: l.iban } } } } : {}) }
 }

@@ -19,10 +19,10 @@ export function registerPdf(batch: BatchDetail, company: string): Promise<Buffer
   const short = (s: string, n: number) => (s.length > n ? `${s.slice(0, n - 1)}…` : s)
   line(['Receipt', 'Customer', 'By', 'For', 'Amount'], false, true)
   for (const r of batch.receipts) line([r.receipt?.number ?? '', short(r.customer.name, 26), short(`${r.means} ${r.reference}`, 18), short(r.items.length ? r.items.join(', ') : 'on account', 18), money(r.amount)])
-  line([`${batch.count} receipts`, '', '', '', money(batch.total)], true)
-  if (batch.controlTotal !== null) line(['Control total', '', '', '', money(batch.controlTotal)])
-  if (batch.controlCount !== null) line([`Control count ${batch.controlCount}`, '', '', '', ''])
-  if (batch.toGo !== null) line(['Difference', '', '', '', money(batch.toGo)], true)
+  line(['', `${batch.count} receipts`, '', '', money(batch.total)], true)
+  if (batch.controlTotal !== null) line(['', 'Control total', '', '', money(batch.controlTotal)])
+  if (batch.controlCount !== null) line(['', 'Control count', '', '', String(batch.controlCount)])
+  if (batch.toGo !== null) line(['', 'Difference', '', '', money(batch.toGo)], true)
   doc.end()
   return ended
 }

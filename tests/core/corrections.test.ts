@@ -135,10 +135,14 @@ describe('putting a receipt right', () => {
     const done = putRight(b.state, intent(b, { customerId: 2, allocations: [{ itemId: 2, amount: 100_000 }] }))
     if (!done.ok) throw new Error(JSON.stringify(done.refusals))
     expect(done.postings).toHaveLength(1)
-    expect(done.postings[0]!.lines.map(l => [l.account, l.customerId, l.amount])).toEqual([['1100', 1, 100_000], ['1100', 2, -100_000]])
+    expect(done.postings[0]!.lines.map(l => [l.account, l.customerId, l.amount])).toEqual([['1210', 1, -100_000], ['1100', 1, 100_000], ['1210', 2, 100_000], ['1100', 2, -100_000]])
     applyPosting(b, done.postings[0]!)
     expect(opens(b)).toEqual({ '26-1': 100_000 })
     expect(balances(b)['1210 EUR']).toBe(100_000)
+    // And the moved one can be reversed in its turn.
+    const moved = [...b.state.items.values()].find(i => i.kind === 'receipt' && !i.reversed)!
+    applyPosting(b, ok(reverse(b.state, { itemId: moved.id, date: TODAY, reason: 'x', lines: linesOf(b, moved.id) })))
+    expect(opens(b)).toEqual({ '26-1': 100_000, '26-2': 100_000 })
   })
   test('another day makes two entries; each item lies on the day of its entry', () => {
     const b = paid()
