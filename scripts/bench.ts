@@ -12,10 +12,11 @@ import { readCard, readItems } from '../server/services/accounts'
 import { readAging } from '../server/services/aging'
 import { importCustomers, importDocuments } from '../server/services/imports'
 import { intents, postIntent } from '../server/services/receipts'
+import { benchCash } from './benchCash'
 
 /**
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement we know for
- * the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes a hundredth of it.
+ * the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes a hundredth of it, `-- cash` the measures of cash work only.
  */
 const small = process.argv.includes('small')
 const CUSTOMERS = small ? 500 : 50_000
@@ -113,6 +114,11 @@ async function imports(): Promise<void> {
   say(`${`Import of ${rows.toLocaleString('en')} documents`.padEnd(44)} ${seconds.toFixed(1)} s, ${(rows / seconds).toFixed(0)} rows a second`)
 }
 
+if (process.argv.includes('cash')) {
+  await benchCash(process.env.DATABASE_URL!, small, say)
+  await database.close()
+  process.exit(0)
+}
 const started = performance.now()
 await build()
 say(`Built ${CUSTOMERS.toLocaleString('en')} customers, ${(INVOICES + RECEIPTS).toLocaleString('en')} items, ${OPEN.toLocaleString('en')} open, in ${((performance.now() - started) / 1000).toFixed(0)} s`)
@@ -125,6 +131,7 @@ await compare('Account page: open items and Card', async (i) => {
 }, i => select(database, `SELECT i.*, i.amount - COALESCE((SELECT SUM(amount) FROM allocation WHERE debit_item_id = i.id), 0) - COALESCE((SELECT SUM(amount) FROM allocation WHERE credit_item_id = i.id), 0) AS open FROM item i JOIN customer c ON c.id = i.customer_id WHERE c.number = :number HAVING open <> 0 ORDER BY due_date`, { number: account(i) }), 25)
 await receipts()
 await imports()
+await benchCash(process.env.DATABASE_URL!, small, say)
 const differences = await verifyLedger(database)
 say(differences.length ? `The ledger does not verify: ${JSON.stringify(differences[0])}` : 'The ledger verifies')
 say(`Memory of this process at its end: ${Math.round(process.memoryUsage().rss / 1024 / 1024)} MB`)

@@ -20,7 +20,7 @@ const pays = computed(() => {
   if (!u) return 'no history yet'
   const days = Math.round(u.average)
   const trend = u.recent - u.average > 3 ? ', slowing' : u.average - u.recent > 3 ? ', improving' : ''
-  return (Math.abs(days) < 1 ? 'on time' : `${Math.abs(days)} days ${days > 0 ? 'late' : 'early'}`) + trend
+  return (Math.abs(days) < 1 ? 'on time' : `${Math.abs(days)} ${Math.abs(days) === 1 ? 'day' : 'days'} ${days > 0 ? 'late' : 'early'}`) + trend
 })
 async function saveNote(): Promise<void> {
   try {

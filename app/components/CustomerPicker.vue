@@ -4,7 +4,9 @@ import { ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
 
-const emit = defineEmits<{ pick: [string] }>()
+/** `quiet`: does not take the focus, where the keys of the screen come first. */
+defineProps<{ quiet?: boolean }>()
+const emit = defineEmits<{ pick: [number: string, name: string] }>()
 const query = ref('')
 const found = ref<{ number: string, name: string, country: string, currency: string }[]>([])
 const trouble = ref('')
@@ -22,8 +24,8 @@ watch(query, async (q) => {
 </script>
 
 <template>
-  <Combobox as="div" class="relative w-[340px]" :model-value="null" nullable @update:model-value="v => v && emit('pick', v)">
-    <ComboboxInput v-focus class="field w-full" placeholder="Customer: name or number" aria-label="Customer" autocomplete="off" data-test="customer" @change="query = $event.target.value" />
+  <Combobox as="div" class="relative w-[340px]" :model-value="null" nullable @update:model-value="v => v && emit('pick', v, found.find(c => c.number === v)?.name ?? v)">
+    <ComboboxInput v-focus="!quiet" class="field w-full" placeholder="Customer: name or number" aria-label="Customer" autocomplete="off" data-test="customer" @change="query = $event.target.value" />
     <ComboboxOptions class="absolute z-30 mt-1 max-h-80 w-full overflow-auto border border-strong bg-sheet py-1 shadow-lg">
       <p v-if="trouble" class="wrong px-3 py-2">{{ trouble }}</p>
       <p v-else-if="!found.length" class="hint px-3 py-2">No customer called “{{ query }}”.</p>

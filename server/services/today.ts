@@ -11,6 +11,7 @@ import { bucketsOf } from '../../core/aging'
 import { readAging } from './aging'
 import { readTray } from './banking'
 import { deliverBank } from './bank/outside'
+import { waitingFiles } from './bank/statements'
 import { like } from './paging'
 import { readPolicy } from './policies'
 import { notFound, ProblemError } from './problems'
@@ -76,6 +77,12 @@ async function todoList(database: Sequelize, settings: Settings, actor: Actor): 
   if (int(due!.count)) todo.push({ kind: 'reminders', label: `${plural(int(due!.count), 'account')} to remind`, why: 'items have reached their next reminder level', count: int(due!.count), amount: int(due!.amount), to: '/reminders' })
   if (int(cash!.count)) todo.push({ kind: 'cash', label: `${plural(int(cash!.count), 'receipt')} to allocate`, why: 'money lies on account and closes nothing', count: int(cash!.count), amount: int(cash!.amount), to: '/receipts?state=unallocated' })
   if (over.length) todo.push({ kind: 'limit', label: `${plural(over.length, 'account')} over limit`, why: `${over[0]!.name} the furthest`, count: over.length, amount: sum(over.map(o => int(o.excess))), to: `/accounts/${encodeURIComponent(over[0]!.number)}` })
+  const [bank] = await select(database, `SELECT COUNT(*) AS count FROM bank_line WHERE state = 'open'`)
+  const files = can(actor.role, 'receipts.post') ? await waitingFiles(database) : []
+  if (files.length) todo.unshift({ kind: 'bank-files', label: `${plural(files.length, 'file')} from the bank`, why: `statements wait in the inbox, the newest ${files.at(-1)!.name}`, count: files.length, amount: null, to: '/bank' })
+  if (int(bank!.count)) todo.unshift({ kind: 'bank', label: `${plural(int(bank!.count), 'bank line')} to work`, why: 'money that was seen at the bank and closes nothing yet', count: int(bank!.count), amount: null, to: '/bank' })
+  const [batch] = await select<{ id: number, date: string }>(database, `SELECT id, date FROM batch WHERE open_of = :id`, { id: actor.id })
+  if (batch) todo.push({ kind: 'batch', label: 'Your batch is open', why: `dated ${batch.date}; the day cannot close before it is`, count: 1, amount: null, to: `/batches/${batch.id}` })
   const tray = await readTray(database, {})
   if (tray.items.length && can(actor.role, 'receipts.post')) todo.push({ kind: 'tray', label: `${plural(tray.items.length, 'item')} in the tray`, why: `cheques and cash since ${tray.items[0]!.date}, not yet at the bank`, count: tray.items.length, amount: null, to: '/tray' })
   for (const { state, count } of mail) {

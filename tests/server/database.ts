@@ -1,4 +1,7 @@
 import { randomUUID } from 'node:crypto'
+import { mkdtempSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type { Sequelize } from 'sequelize'
 import { openDatabase } from '../../server/db/connection'
 import { migrate } from '../../server/db/migrate'
@@ -12,6 +15,8 @@ export const TODAY = '2026-11-16'
 
 /** A fresh, migrated database with one supervisor, the clock on 16 Nov 2026. */
 export async function freshBooks(): Promise<Books> {
+  // Nothing of a test reaches the data folder of an application on this machine.
+  process.env.BILANCIO_DATA ||= mkdtempSync(join(tmpdir(), 'bilancio-data-'))
   const name = `t_${randomUUID().replace(/-/g, '')}`
   const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
   await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)

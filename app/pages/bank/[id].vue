@@ -25,6 +25,7 @@ const currency = computed(() => line.value?.currency ?? session.base)
 const { chosen, extras, debits, assigned, allocations, late, left, toggle, takeDiscount, writeOff, setAmount, oldestFirst, clear } = useAllocation(items, currency, () => line.value?.amount ?? 0, () => true)
 const credits = ref<Set<number>>(new Set())
 const onAccount = ref(false)
+const asking = ref(false)
 const why = ref('')
 const trouble = ref('')
 const busy = ref(false)
@@ -145,7 +146,7 @@ const accounts = computed(() => (session.settings?.chart ?? []).filter(a => !['r
 useKeys([
   { key: 'Ctrl+Enter', label: 'Post', inFields: true, run: () => { void post() } },
   { key: 'g', label: 'A customer paid', run: () => { way.value = 'customer' } }, { key: 'v', label: 'Posted before', run: () => { way.value = 'covered' } }, { key: 'l', label: 'Not a customer', run: () => { way.value = 'ledger' } }, { key: 'r', label: 'Sent back', run: () => { way.value = 'return' } },
-  { key: 'c', label: 'Another customer', when: () => way.value === 'customer', run: () => { number.value = '' } },
+  { key: 'c', label: 'Choose the customer', when: () => way.value === 'customer', run: () => { number.value = ''; asking.value = true } },
   { key: 'o', label: 'Oldest first', when: () => way.value === 'customer', run: oldestFirst },
   { key: 'a', label: 'Leave the rest on account', when: () => way.value === 'customer', run: () => { onAccount.value = !onAccount.value } },
   { key: 'x', label: 'Take all ticks off', when: () => way.value === 'customer', run: () => { clear(); credits.value = new Set() } },
@@ -159,9 +160,9 @@ useKeys([
   <div class="filters" role="radiogroup" aria-label="What the line is"><button v-for="(label, w) in ways" :key="w" role="radio" :aria-checked="w === way" class="border-b-2 pb-0.5" :class="w === way ? 'border-accent font-semibold' : 'border-transparent text-soft'" @click="way = w">{{ label }} <kbd>{{ { customer: 'G', covered: 'V', ledger: 'L', return: 'R' }[w] }}</kbd></button></div>
   <p v-if="trouble" class="wrong px-[18px] pb-1" role="alert">{{ trouble }}</p>
   <template v-if="way === 'customer'">
-    <div v-if="!number" class="min-h-[260px] px-[18px] py-3"><CustomerPicker @pick="n => { number = n }" /></div>
+    <div v-if="!number" class="min-h-[260px] px-[18px] py-3"><CustomerPicker :key="String(asking)" :quiet="!asking" @pick="n => { number = n; asking = false }" /><p class="hint mt-3">Whose money is it? <kbd>C</kbd> to type a name.</p></div>
     <template v-else>
-      <p class="px-[18px] pb-1"><span class="name">{{ desk.card?.number === number ? desk.card.name : number }}</span> <button class="plain !py-0 ml-2" @click="number = ''">another <kbd>C</kbd></button><span v-if="why" class="ml-3 text-soft">{{ why }}</span></p>
+      <p class="px-[18px] pb-1"><span class="name">{{ desk.card?.number === number ? desk.card.name : number }}</span> <button class="plain !py-0 ml-2" @click="number = ''; asking = true">another <kbd>C</kbd></button><span v-if="why" class="ml-3 text-soft">{{ why }}</span></p>
       <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency" :date="line?.valueDate ?? session.today" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
       <p v-if="ownCredits.length" class="flex flex-wrap gap-x-5 border-t border-rule px-[18px] py-1.5"><span class="text-soft">Credits of the account:</span><label v-for="i in ownCredits" :key="i.id" class="flex items-center gap-1.5"><input type="checkbox" class="tick" :checked="credits.has(i.id)" @change="flipCredit(i)">{{ i.number }} <Figure :amount="-i.open" :currency="currency" /></label></p>
       <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-1.5" aria-live="polite"><b class="font-semibold" data-test="rest"><template v-if="rest === 0">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than came in.</template><template v-else>{{ amountText(rest, currency) }} {{ onAccount ? 'stays on account' : 'not yet assigned' }}.</template></b><button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button><label class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label></p>

@@ -154,7 +154,7 @@ useKeys([
     <template v-if="doing">
       <form class="filters" @submit.prevent="post">
         <b class="font-semibold">{{ doing === 'reverse' ? 'Reverse the receipt' : doing === 'right' ? 'Put right' : 'Unallocate' }}</b>
-        <template v-if="doing === 'right'"><span v-if="!moving">paid by <b class="name">{{ right.customerName }}</b> <button type="button" class="plain !py-0" data-test="move" @click="moving = true">another</button></span><CustomerPicker v-else @pick="n => { right.customer = n; right.customerName = n; moving = false }" />
+        <template v-if="doing === 'right'"><span v-if="!moving">paid by <b class="name">{{ right.customerName }}</b> <button type="button" class="plain !py-0" data-test="move" @click="moving = true">another</button></span><CustomerPicker v-else @pick="(n, name) => { right.customer = n; right.customerName = name; moving = false }" />
           <span class="flex items-baseline gap-1.5"><label class="label" for="right-date">on</label><DateField id="right-date" v-model="right.date" label="Paid on" :today="session.today" :max="session.today" /></span>
           <span v-for="(m, n) in right.means" :key="n" class="flex items-baseline gap-1.5"><MoneyField v-model="m.amount" :currency="receipt.currency" :label="`Amount by ${receipt.meansLines[n]!.means}`" /><input v-model="m.reference" class="field w-[130px]" :aria-label="`Reference of ${receipt.meansLines[n]!.means}`" placeholder="reference" maxlength="80"></span></template>
         <span v-else class="flex items-baseline gap-1.5"><label class="label" for="on">on</label><DateField id="on" v-model="date" label="Date of the correction" :today="session.today" :max="session.today" /></span>

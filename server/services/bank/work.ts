@@ -94,9 +94,11 @@ async function chosen(database: Sequelize, id: number, body: z.output<typeof acc
   const list: LineProposal[] = [detail.proposal, ...detail.alternatives].filter((p): p is LineProposal => p !== null)
   const p = list[body.proposal ?? 0]
   if (!p) throw new ProblemError(422, 'No such proposal', list.length ? `this line has ${list.length} proposals` : 'this line has no proposal: say what it is', [{ path: 'proposal', message: 'no such proposal' }])
-  return { action: lineAction.parse(p.action), told: `${p.told}. ${p.reasons.join('; ')}`, confidence: p.confidence, line }
+  return { action: lineAction.parse(p.action), told: withReasons(p), confidence: p.confidence, line }
 }
 
+/** What a proposal is, and why, in two sentences. */
+const withReasons = (p: LineProposal): string => { const why = p.reasons.join('; '); return `${p.told}. ${why.charAt(0).toUpperCase()}${why.slice(1)}` }
 const tell = (action: ActionIn): string => (action.kind === 'receipt' ? `chosen by hand for ${action.parts.map(p => p.customer).join(', ')}` : action.kind === 'ledger' ? `to ledger account ${action.account}` : action.kind === 'covered' ? 'settles what was chosen' : action.reason)
 
 export async function previewLine(database: Sequelize, actor: Actor, id: number, body: z.output<typeof acceptBody>): Promise<Proof> {
@@ -178,7 +180,7 @@ export async function applyClear(database: Sequelize, actor: Actor, lineIds: rea
   for (let at = 0; at < lineIds.length; at += 2000) {
     for (const line of await loadLines(database, `l.id IN (:ids) AND l.state = 'open' AND l.tie = 0 AND l.confidence >= :threshold ORDER BY l.booking_date, l.id`, { ids: lineIds.slice(at, at + 2000), threshold: matching.threshold })) {
       const [p] = JSON.parse(line.proposals ?? '[]') as LineProposal[]
-      clear.push({ line, action: lineAction.parse(p!.action), told: `${p!.told}. ${p!.reasons.join('; ')}`, confidence: p!.confidence })
+      clear.push({ line, action: lineAction.parse(p!.action), told: withReasons(p!), confidence: p!.confidence })
     }
   }
   return applyLines(database, actor, clear, automatic, progress)
