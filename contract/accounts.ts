@@ -8,6 +8,7 @@ export const accountsQuery = z.object({ search, limit, cursor })
 export const accountRow = z.object({ number: z.string(), name: z.string(), currency: z.string(), country: z.string() })
 
 export const itemsQuery = z.object({
+  paidOn: isoDate.optional().describe('payment date by which discount is judged; the as-of date when left out'),
   state: z.enum(['open', 'all', 'cleared']).default('open'), asOf: isoDate.optional(), search,
   sort: z.enum(['due', '-due', 'date', '-date', 'number', '-number', 'open', '-open', 'amount', '-amount']).default('due'), limit, cursor,
 })

@@ -51,7 +51,7 @@ export const receiptDetail = receiptRow.extend({
 export type ReceiptDetail = z.infer<typeof receiptDetail>
 
 const params = z.object({ id })
-export const allocateBody = z.object({ customer: z.string().min(1).max(32), date: isoDate, pairs: z.array(z.object({ debitItemId: id, creditItemId: id, amount })).min(1, { error: 'choose at least one item' }).max(2000) })
+export const allocateBody = z.object({ customer: z.string().min(1).max(32), date: isoDate, lateDiscount: z.boolean().default(false), pairs: z.array(z.object({ debitItemId: id, creditItemId: id, amount, discount: z.int().min(0).default(0).describe('earned by the day the money was paid'), difference: z.int().min(0).default(0) })).min(1, { error: 'choose at least one item' }).max(2000) })
 export const unallocateBody = z.object({ customer: z.string().min(1).max(32), date: isoDate, allocationIds: z.array(id).min(1, { error: 'choose at least one link' }).max(2000), reason: z.string().max(200).default('') })
 export const reverseBody = z.object({ date: isoDate, reason: z.string().trim().min(1, { error: 'say why in a few words' }).max(200), fee: z.int().min(0).default(0).describe('bank fee charged on to the customer') })
 export const putRightBody = z.object({

@@ -248,7 +248,8 @@ useKeys([
       <thead><tr><th style="width: 1px">Item</th><th>Customer</th><th style="width: 1px">Due</th><th class="num" style="width: 1px">Open</th><th class="num" style="width: 1px">Discount</th><th class="num" style="width: 1px">Pays now</th><th class="num" style="width: 1px">Left</th></tr></thead>
       <tbody>
         <tr v-if="before > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" /></tr>
-        <tr v-for="v in shown" :key="rows[v.index]!.id" :data-at="v.index" :data-item="rows[v.index]!.number" :class="v.index === at ? 'on' : ''" @click="at = v.index">
+        <!-- A row is drawn again only when something of it changed: a key press costs one or two rows, however long the sheet. -->
+        <tr v-for="v in shown" :key="rows[v.index]!.id" v-memo="[rows[v.index], v.index, ticks.get(rows[v.index]!.id), v.index === at, currency]" :data-at="v.index" :data-item="rows[v.index]!.number" :class="v.index === at ? 'on' : ''" @click="at = v.index">
           <td><label class="flex items-center gap-2.5"><input type="checkbox" class="tick" tabindex="-1" :checked="ticks.has(rows[v.index]!.id)" :aria-label="`Paid: ${rows[v.index]!.number}`" @click.stop @change="toggle(rows[v.index]!)"><span class="font-semibold">{{ rows[v.index]!.number }}</span></label></td>
           <td class="cut"><span class="name">{{ rows[v.index]!.name }}</span> <span class="aside">{{ rows[v.index]!.disputed ? 'disputed ' : '' }}{{ rows[v.index]!.text }}</span></td>
           <td>{{ dateText(rows[v.index]!.dueDate).replace(/ \d{4}$/, '') }} <span v-if="rows[v.index]!.daysLate > 0" class="aside">{{ rows[v.index]!.daysLate }} late</span></td>

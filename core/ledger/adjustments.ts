@@ -51,6 +51,33 @@ export function postAdjustment(state: LedgerState, left: StateItem, item: StateI
   }
 }
 
+/** A payment of an item with what goes with it; `paidOn` is the day by which discount is judged. */
+export interface Adjusted { itemId: number, bornOf: number, paid: number, paidOn: IsoDate, discount: number, difference: number, path: string, received: boolean }
+
+/** Discounts and small differences of payments, each checked against what the ones before leave. `working` holds the items after the payments themselves, and is taken down. */
+export function planAdjustments(
+  state: LedgerState, working: Map<number, StateItem>, payments: readonly Adjusted[], how: { date: IsoDate, late: boolean, firstItem: number, firstAllocation: number },
+): { made: ReturnType<typeof postAdjustment>[], refusals: Refusal[] } {
+  const made: ReturnType<typeof postAdjustment>[] = []
+  const refusals: Refusal[] = []
+  for (const p of payments) {
+    const item = state.items.get(p.itemId)!
+    for (const kind of ['discount', 'difference'] as const) {
+      const adjustment = { kind, amount: p[kind] }
+      if (adjustment.amount === 0) continue
+      if (!p.received) { refusals.push(refuse(`${kind}.received`, `${p.path}.${kind}`, 'only money received earns a discount or leaves a small difference', 'leave it out')); continue }
+      const left = working.get(p.itemId)!
+      const why = adjustmentRefusals(state, item, left, adjustment, p.paidOn, p.paid + p.difference, how.late, `${p.path}.${kind}`)
+      refusals.push(...why)
+      if (why.length) continue
+      const done = postAdjustment(state, left, item, adjustment, how.date, p.bornOf, how.firstItem - made.length, how.firstAllocation - made.length)
+      working.set(p.itemId, { ...left, open: left.open - adjustment.amount, baseOpen: left.baseOpen - done.allocation.debitBase })
+      made.push(done)
+    }
+  }
+  return { made, refusals }
+}
+
 /**
  * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and a reversal closes it.
  * A link to a conversion takes the conversion's other side back too. `links` are credit and debit item of the links taken back.

@@ -1,11 +1,13 @@
 import type { IsoDate } from '../calendar'
-import { takeBackBorn } from './adjustments'
+import { planAdjustments, takeBackBorn } from './adjustments'
 import { baseLeaving, dateRefusals, decide, linkLines, refuse } from './rules'
 import type { Allocation, Decision, LedgerState, Refusal, StateItem } from './types'
 
 export interface AllocateIntent {
   date: IsoDate
-  pairs: { debitItemId: number, creditItemId: number, amount: number }[]
+  /** With money received: the discount that its payment date earned, and a small difference written off. */
+  pairs: { debitItemId: number, creditItemId: number, amount: number, discount?: number, difference?: number }[]
+  lateDiscount?: boolean
 }
 
 /**
@@ -56,14 +58,26 @@ export function planPairs(
   return { allocations, refusals }
 }
 
-/** Allocates credits to debits. No money moves; only an exchange difference reaches the journal. */
+/**
+ * Allocates credits to debits. No money moves; an exchange difference reaches the journal, and a discount or small difference that goes with money
+ * received. Discount is judged by the day that money was paid, not by the day of the allocation.
+ */
 export function allocate(state: LedgerState, intent: AllocateIntent): Decision {
   const refusals = dateRefusals(state, intent.date, 'date')
   if (!intent.pairs.length) refusals.push(refuse('allocation.some', 'allocations', 'nothing was chosen to allocate', 'choose at least one item'))
-  const plan = refusals.length ? { allocations: [], refusals: [] } : planPairs(new Map(state.items), intent.date, intent.pairs, -1)
-  return decide([...refusals, ...plan.refusals], () => ({
-    kind: 'allocation', date: intent.date, text: 'Allocation', items: [], allocations: plan.allocations,
-    lines: plan.allocations.flatMap(a => linkLines(state, a)),
+  const working = new Map(state.items)
+  const plan = refusals.length ? { allocations: [], refusals: [] } : planPairs(working, intent.date, intent.pairs, -1)
+  refusals.push(...plan.refusals)
+  const adjusted = refusals.length ? null : planAdjustments(state, working, intent.pairs.map((p, i) => {
+    const credit = state.items.get(p.creditItemId)!
+    // Several payments of one item earn its discount together, by the day of the last.
+    const together = intent.pairs.filter(x => x.debitItemId === p.debitItemId)
+    const paidOn = together.map(x => state.items.get(x.creditItemId)!.documentDate).reduce((a, d) => (d > a ? d : a))
+    return { itemId: p.debitItemId, bornOf: p.creditItemId, paid: together.reduce((a, x) => a + x.amount, 0), paidOn, discount: p.discount ?? 0, difference: p.difference ?? 0, path: `allocations.${i}`, received: credit.kind === 'receipt' || credit.kind === 'advance' }
+  }), { date: intent.date, late: intent.lateDiscount ?? false, firstItem: -1, firstAllocation: -1 - plan.allocations.length })
+  return decide([...refusals, ...adjusted?.refusals ?? []], () => ({
+    kind: 'allocation', date: intent.date, text: 'Allocation', items: adjusted!.made.map(m => m.item), allocations: [...plan.allocations, ...adjusted!.made.map(m => m.allocation)],
+    lines: [...plan.allocations.flatMap(a => linkLines(state, a)), ...adjusted!.made.flatMap(m => m.lines)],
   }))
 }
 

@@ -1,6 +1,6 @@
 import type { IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
-import { adjustmentRefusals, postAdjustment, takeBackBorn } from './adjustments'
+import { planAdjustments, takeBackBorn } from './adjustments'
 import { planPairs, undo, undoRefusals } from './allocations'
 import { planConversions } from './conversions'
 import { amountRefusals, controlOf, dateRefusals, decide, linkLines, refuse } from './rules'
@@ -69,24 +69,12 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   const converted = plan.refusals.length ? planConversions(state, working, intent.date, RECEIPT, [], 0, 0) : planConversions(state, working, intent.date, RECEIPT, intent.allocations.filter(foreign).map(a => ({ itemId: a.itemId, amount: a.amount, paid: a.paid! })), RECEIPT - 1, -1 - plan.allocations.length)
   plan.allocations.push(...converted.allocations)
   plan.refusals.push(...converted.refusals)
-  const adjustments: ReturnType<typeof postAdjustment>[] = []
   const refused = [...plan.refusals]
-  if (!refused.length) {
-    intent.allocations.forEach((a, i) => {
-      const item = state.items.get(a.itemId)!
-      for (const kind of ['discount', 'difference'] as const) {
-        const adjustment = { kind, amount: a[kind] ?? 0 }
-        if (adjustment.amount === 0) continue
-        const left = working.get(a.itemId)!
-        const why = adjustmentRefusals(state, item, left, adjustment, intent.paidOn ?? intent.date, a.amount + (a.difference ?? 0), intent.lateDiscount ?? false, `allocations.${i}.${kind}`)
-        refused.push(...why)
-        if (why.length) continue
-        const made = postAdjustment(state, left, item, adjustment, intent.date, RECEIPT, RECEIPT - 1 - converted.items.length - adjustments.length, -1 - plan.allocations.length - adjustments.length)
-        working.set(a.itemId, { ...left, open: left.open - adjustment.amount, baseOpen: left.baseOpen - made.allocation.debitBase })
-        adjustments.push(made)
-      }
-    })
-  }
+  const adjusted = refused.length ? { made: [], refusals: [] } : planAdjustments(state, working, intent.allocations.map((a, i) => ({
+    itemId: a.itemId, bornOf: RECEIPT, paid: a.amount, paidOn: intent.paidOn ?? intent.date, discount: a.discount ?? 0, difference: a.difference ?? 0, path: `allocations.${i}`, received: true,
+  })), { date: intent.date, late: intent.lateDiscount ?? false, firstItem: RECEIPT - 1 - converted.items.length, firstAllocation: -1 - plan.allocations.length })
+  refused.push(...adjusted.refusals)
+  const adjustments = adjusted.made
   return decide(refused, () => {
     const bases = split(base, intent.means.map(m => m.amount))
     const means = intent.means.map((m, i) => ({ ...m, baseAmount: bases[i]!, account: m.account ?? state.chart[RESTS_IN[m.means]] }))

@@ -18,7 +18,7 @@ const MOST_ITEMS = 60
 
 /**
  * Decodes a payment of one customer into the set of items it pays: exact search, simple sets first (what was referred to, one item, all that is
- * due by a day, a run without gaps, a run less one or two, two or three items, at last any set), with and without the discounts that the payment
+ * due by a day, a run without gaps, a run less one to four, two to four items, at last any set), with and without the discounts that the payment
  * date still earns, with and without the credits of the account. The sets of the first kind that meets the amount are answered; several are equally good.
  * `budget` bounds the last search (steps), so that a decode ends within a fraction of a second. Amounts in minor units.
  */
@@ -93,7 +93,9 @@ export function decode(
   // One item and a few cents are a plain reading, whatever was tried before.
   for (const a of answers.values()) a.accident = Math.min(0.95, ordered.length * options.tolerance / Math.max(1, amount))
   if (answers.size) return [...answers.values()]
-  tryAll((choices, target) => any(choices, target, options.budget ?? 60_000, count))
+  if (tryAll((choices, target) => quads(choices, target, count))) return [...answers.values()]
+  const budget = { steps: options.budget ?? 250_000 }
+  tryAll((choices, target) => any(choices, target, budget, count))
   return [...answers.values()]
 }
 
@@ -178,14 +180,41 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
   }
 }
 
+/** Four items, or an early run less three or four: pairs against pairs. */
+function* quads(choices: Choice[], target: number, count: (n: number) => void): Generator<[Choice[], string]> {
+  const n = choices.length
+  const pairs = new Map<number, [number, number][]>()
+  for (let i = 0; i < n; i++) {
+    for (let j = i + 1; j < n; j++) {
+      const sum = choices[i]!.value + choices[j]!.value
+      const list = pairs.get(sum)
+      if (list) list.push([i, j])
+      else pairs.set(sum, [[i, j]])
+    }
+  }
+  /** Sets of three (with `single`) or four places before `end` that make a sum, each once. */
+  function* sets(sum: number, end: number): Generator<number[]> {
+    for (let i = 0; i < end; i++) for (const [a, b] of pairs.get(sum - choices[i]!.value) ?? []) if (a > i && b < end) yield [i, a, b]
+    for (let i = 0; i < end; i++) for (let j = i + 1; j < end; j++) for (const [a, b] of pairs.get(sum - choices[i]!.value - choices[j]!.value) ?? []) if (a > j && b < end) yield [i, j, a, b]
+  }
+  let total = 0
+  for (let to = 0; to < n; to++) {
+    total += choices[to]!.value
+    if (to < 6 || total <= target) continue
+    count(to ** 4 / 24)
+    for (const out of sets(total - target, to)) yield [choices.slice(0, to + 1).filter((_, k) => !out.includes(k)), `everything up to ${choices[to]!.item.number} but ${out.length} items`]
+  }
+  count(n ** 4 / 24)
+  for (const set of sets(target, n)) if (set.length === 4) yield [set.map(i => choices[i]!), set.map(i => choices[i]!.item.number).join(', ')]
+}
+
 /** Any set: depth first from the oldest, cut where the rest cannot reach the target. */
-function* any(choices: Choice[], target: number, budget: number, count: (n: number) => void): Generator<[Choice[], string]> {
+function* any(choices: Choice[], target: number, budget: { steps: number }, count: (n: number) => void): Generator<[Choice[], string]> {
   const left = [...choices.map((_, i) => choices.slice(i).reduce((a, c) => a + c.value, 0)), 0]
-  let steps = 0
   const found: Choice[][] = []
   const picked: Choice[] = []
   const walk = (i: number, rest: number): void => {
-    if (found.length >= MOST_ANSWERS || ++steps > budget) return
+    if (found.length >= MOST_ANSWERS || --budget.steps < 0) return
     if (rest === 0) { found.push([...picked]); return }
     if (i >= choices.length || rest < 0 || rest > left[i]!) return
     picked.push(choices[i]!)

@@ -131,7 +131,7 @@ export async function readItems(database: Sequelize, number: string, q: z.infer<
       const steps = [{ date: r.discountDate, amount: r.discountAmount }, { date: r.discount2Date, amount: r.discount2Amount }]
         .filter((s): s is { date: string, amount: number } => s.date !== null && s.amount !== null)
       const untouched = int(r.open) === r.amount
-      const granted = addDays(asOf, -settings.receiptPolicy.discountGraceDays)
+      const granted = addDays(q.paidOn ?? asOf, -settings.receiptPolicy.discountGraceDays)
       const discount = untouched ? discountOn(steps, granted) : 0
       const sign = r.side === 'debit' ? 1 : -1
       return {

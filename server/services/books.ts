@@ -11,8 +11,11 @@ import { cut, decodeCursor, like } from './paging'
 const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
 
 async function receivables(database: Sequelize): Promise<{ number: string, name: string }> {
-  const [row] = await select<{ number: string, name: string }>(database, `SELECT number, name FROM ledger_account WHERE purpose = 'receivables'`)
-  return row!
+  const rows = await select<{ number: string, name: string, purpose: string, balance: unknown }>(database, `
+    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d WHERE d.account = a.number) AS balance FROM ledger_account a WHERE a.purpose IN ('receivables', 'advances')`)
+  const main = rows.find(r => r.purpose === 'receivables')!
+  const advances = rows.find(r => r.purpose === 'advances')
+  return { number: main.number, name: advances && int(advances.balance) !== 0 ? `${main.name} and ${advances.number} ${advances.name}` : main.name }
 }
 
 /** The control account of the receivables and its balance as of a date, in base currency. */

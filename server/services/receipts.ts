@@ -3,7 +3,7 @@ import type { z } from 'zod'
 import { age } from '../../core/aging'
 import { allocate, postReceipt, refuse, reverse, unallocate, type Decision, type LedgerState, type Posting } from '../../core/ledger'
 import { ABILITIES, can, rolesThatCan } from '../../core/people'
-import { receiptBody, reverseBody, type allocateBody, type Posted, type Proof, type receipts, type ReceiptBody, type ReceiptDetail, type unallocateBody } from '../../contract/receipts'
+import { allocateBody, receiptBody, reverseBody, type Posted, type Proof, type receipts, type ReceiptBody, type ReceiptDetail, type unallocateBody } from '../../contract/receipts'
 import { int, select, type Replacements } from '../db/connection'
 import { readSettings } from '../db/settings'
 import { convert } from '../../core/money'
@@ -24,11 +24,14 @@ export interface Intent { customer: Customer, wanted: Wanted, decide: Decide, af
 /** A body as posted, or with what may be left out left out. */
 type ReceiptAsk = z.input<typeof receiptBody> & Pick<ReceiptBody, 'customer' | 'date'>
 
+/** A late discount is granted on authority only. */
+export function requireLateDiscount(actor: Actor): void {
+  if (!can(actor.role, 'discount.authorise')) throw new ProblemError(403, 'Not allowed', `a ${actor.role} may not ${ABILITIES['discount.authorise']}: ask a ${rolesThatCan('discount.authorise').join(' or ')}`, [{ path: 'lateDiscount', message: 'needs authority' }])
+}
+
 export async function receiptIntent(database: Sequelize, ask: ReceiptAsk, actor?: Actor): Promise<Intent> {
   const body = receiptBody.parse(ask)
-  if (body.lateDiscount && actor && !can(actor.role, 'discount.authorise')) {
-    throw new ProblemError(403, 'Not allowed', `a ${actor.role} may not ${ABILITIES['discount.authorise']}: ask a ${rolesThatCan('discount.authorise').join(' or ')}`, [{ path: 'lateDiscount', message: 'needs authority' }])
-  }
+  if (body.lateDiscount && actor) requireLateDiscount(actor)
   const customer = await findCustomer(database, body.customer, {})
   const currency = body.currency ?? customer.currency
   if (body.rest?.use === 'item') {
@@ -70,7 +73,9 @@ async function receiptWarnings(database: Sequelize, body: ReceiptBody, currency:
   return row && body.date <= row.to ? [`the statement of ${row.name} up to ${row.to} is in: look there first, the money may be booked twice`] : []
 }
 
-async function allocateIntent(database: Sequelize, body: z.infer<typeof allocateBody>): Promise<Intent> {
+async function allocateIntent(database: Sequelize, ask: z.input<typeof allocateBody>, actor?: Actor): Promise<Intent> {
+  const body = allocateBody.parse(ask)
+  if (body.lateDiscount && actor) requireLateDiscount(actor)
   const customer = await findCustomer(database, body.customer, {})
   return {
     customer, wanted: { customerIds: [customer.id], itemIds: body.pairs.flatMap(p => [p.debitItemId, p.creditItemId]) },

@@ -3,7 +3,6 @@ import type { z } from 'zod'
 import { addDays, daysLate, discountOn } from '../../core/calendar'
 import { byItem, mergePostings, partRefusals, postParts, refuse, type Decision, type LedgerState, type PaidPart } from '../../core/ledger'
 import { referenceKey } from '../../core/matching'
-import { can } from '../../core/people'
 import type { OpenItem, Proof, receipts, tickedBody } from '../../contract/receipts'
 import { readAdvice } from '../../formats/remittance'
 import { StatementFault } from '../../formats/statements'
@@ -15,7 +14,7 @@ import { disputedSql } from './deductions'
 import { cut, decodeCursor } from './paging'
 import { ProblemError } from './problems'
 import { rateOn } from './rates'
-import { proofOf } from './receipts'
+import { proofOf, requireLateDiscount } from './receipts'
 import { findCustomer, type Actor, type Customer } from './scope'
 
 type Ticked = z.output<typeof tickedBody>
@@ -48,7 +47,7 @@ export async function readOpenItems(database: Sequelize, q: z.output<NonNullable
 interface TickedWork { customer: Customer | null, wanted: { customerIds: number[], itemIds: number[] }, decide: (state: LedgerState, tx?: Transaction) => Promise<Decision> }
 
 async function tickedWork(database: Sequelize, actor: Actor, body: Ticked): Promise<TickedWork> {
-  if (body.lateDiscount && !can(actor.role, 'discount.authorise')) throw new ProblemError(403, 'Not allowed', `a ${actor.role} may not grant a late cash discount: ask a supervisor`, [{ path: 'lateDiscount', message: 'needs authority' }])
+  if (body.lateDiscount) requireLateDiscount(actor)
   const customers = await Promise.all(body.parts.map(p => findCustomer(database, p.customer, {})))
   const parts: PaidPart[] = body.parts.map((p, i) => ({ ...p, customerId: customers[i]!.id, amount: p.allocations.reduce((a, x) => a + x.amount, 0) + p.onAccount }))
   return {

@@ -40,6 +40,24 @@ describe('advances', () => {
     applyPosting(b, ok(allocate(b.state, { date: TODAY, pairs: [{ debitItemId: 1, creditItemId: 2, amount: 100_000 }] })))
     expect(balances(b)).toEqual({ '1220 GBP': 117_000, '4000 GBP': -115_000, '6900 GBP': -2000 })
   })
+  test('earns the discount of its payment date when it is applied later, several to one invoice; it goes back with the link', () => {
+    const b = books([{ amount: 100_000, discount: 2000 }])
+    for (const amount of [60_000, 38_000]) applyPosting(b, ok(postReceipt(b.state, receipt({ advance: true, means: [{ means: 'transfer', amount, reference: '' }], onAccount: amount }))))
+    b.state.items.get(1)!.discounts[0]!.date = '2026-11-10'
+    const pairs = [{ debitItemId: 1, creditItemId: 2, amount: 60_000 }, { debitItemId: 1, creditItemId: 3, amount: 38_000, discount: 2000 }]
+    // One of them alone is a part payment, which loses the discount by the house rule.
+    expect(rules(allocate(b.state, { date: TODAY, pairs: [pairs[1]!] }))).toEqual(['discount.earned'])
+    applyPosting(b, ok(allocate(b.state, { date: TODAY, pairs })))
+    expect(opens(b)).toEqual({})
+    const link = [...b.state.allocations.values()].find(a => a.creditItemId === 3)!
+    applyPosting(b, ok(unallocate(b.state, { date: TODAY, allocationIds: [link.id], reason: '' })))
+    expect(b.state.items.get(1)!.open).toBe(40_000)
+  })
+  test('a credit note earns none', () => {
+    const b = books([{ amount: 100_000, discount: 2000 }])
+    applyPosting(b, ok(postDocument(b.state, { customerId: 1, kind: 'credit-note', number: 'C-1', series: null, currency: 'EUR', amount: 98_000, tax: 0, documentDate: '2026-10-05', parts: [{ dueDate: '2026-10-05', amount: 98_000 }], discounts: [], rate: '1', order: '', text: '' })))
+    expect(rules(allocate(b.state, { date: TODAY, pairs: [{ debitItemId: 1, creditItemId: 2, amount: 98_000, discount: 2000 }] }))).toEqual(['discount.received'])
+  })
   test('is not allocated at once', () => { expect(rules(postReceipt(books([{ amount: 5 }]).state, receipt({ advance: true, allocations: [{ itemId: 1, amount: 5 }], onAccount: 99_995 })))).toContain('receipt.advance') })
 })
 

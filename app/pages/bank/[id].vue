@@ -3,6 +3,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
 import type { BankLineDetail, LineAction } from '~~/contract/bank'
+import { split } from '~~/core/money'
 import { useAllocation } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
@@ -22,7 +23,12 @@ const way = ref<keyof typeof ways>('customer')
 const number = ref(String(route.query.customer ?? ''))
 const items = ref<AccountItem[]>([])
 const currency = computed(() => line.value?.currency ?? session.base)
-const { chosen, extras, debits, assigned, allocations, late, left, toggle, takeDiscount, writeOff, setAmount, oldestFirst, clear } = useAllocation(items, currency, () => line.value?.amount ?? 0, () => true)
+/** Items may be in another currency than the money. */
+const pickedItems = ref('')
+const itemCurrency = computed({ get: () => pickedItems.value || currency.value, set: (c: string) => { pickedItems.value = c } })
+const foreign = computed(() => itemCurrency.value !== currency.value)
+const itemCurrencies = computed(() => [...new Set([currency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)])])
+const { chosen, extras, debits, assigned, allocations, late, left, toggle, takeDiscount, writeOff, setAmount, oldestFirst, clear } = useAllocation(items, itemCurrency, () => (foreign.value ? 0 : line.value?.amount ?? 0), () => !foreign.value)
 const credits = ref<Set<number>>(new Set())
 const onAccount = ref(false)
 const asking = ref(false)
@@ -90,7 +96,13 @@ watch(number, async (n) => {
 })
 const ownCredits = computed(() => items.value.filter(i => i.open < 0 && i.currency === currency.value))
 const creditSum = computed(() => ownCredits.value.filter(c => credits.value.has(c.id)).reduce((a, c) => a - c.open, 0))
-const rest = computed(() => (line.value?.amount ?? 0) - assigned.value)
+/** All of the line goes to items in another currency, shared out by what each is paid. */
+const paidFor = computed(() => {
+  if (!foreign.value || !allocations.value.length || !line.value) return allocations.value
+  const paid = split(line.value.amount, allocations.value.map(a => a.amount))
+  return allocations.value.map((a, i) => ({ ...a, paid: paid[i]! }))
+})
+const rest = computed(() => (line.value?.amount ?? 0) - (foreign.value ? (assigned.value ? line.value?.amount ?? 0 : 0) : assigned.value))
 /** Credits go against what the chosen items still have open, largest first. */
 const creditPairs = computed(() => {
   const room = new Map(debits.value.filter(i => chosen[i.id] && !extras[i.id]?.discount).map(i => [i.id, left(i)]))
@@ -109,7 +121,7 @@ const targetSum = computed(() => covered.value.filter(c => targets.value.has(`${
 const flip = (c: Covered) => { const key = `${c.kind} ${c.id}`; const next = new Set(targets.value); if (!next.delete(key)) next.add(key); targets.value = next }
 const flipCredit = (i: AccountItem) => { const next = new Set(credits.value); if (!next.delete(i.id)) next.add(i.id); credits.value = next }
 const action = computed<LineAction | null>(() => {
-  if (way.value === 'customer') return number.value ? { kind: 'receipt', lateDiscount: late.value, parts: [{ customer: number.value, allocations: allocations.value, credits: creditPairs.value, onAccount: onAccount.value ? Math.max(0, rest.value) : 0 }] } : null
+  if (way.value === 'customer') return number.value ? { kind: 'receipt', lateDiscount: late.value, parts: [{ customer: number.value, allocations: paidFor.value, credits: creditPairs.value, onAccount: onAccount.value ? Math.max(0, rest.value) : 0 }] } : null
   if (way.value === 'covered') return targets.value.size ? { kind: 'covered', targets: covered.value.filter(c => targets.value.has(`${c.kind} ${c.id}`)).map(c => ({ kind: c.kind, id: c.id })), restAccount: restAccount.value || null } : null
   if (way.value === 'ledger') return account.value ? { kind: 'ledger', account: account.value, words: words.value.trim(), rememberPayer: rememberPayer.value } : null
   return returned.value ? { kind: 'return', itemId: returned.value, reason: line.value?.returnReason ? `Returned by the bank, reason ${line.value.returnReason}` : 'Returned unpaid by the bank', fee: fee.value ?? 0 } : null
@@ -162,8 +174,8 @@ useKeys([
   <template v-if="way === 'customer'">
     <div v-if="!number" class="min-h-[260px] px-[18px] py-3"><CustomerPicker :key="String(asking)" :quiet="!asking" @pick="n => { number = n; asking = false }" /><p class="hint mt-3">Whose money is it? <kbd>C</kbd> to type a name.</p></div>
     <template v-else>
-      <p class="px-[18px] pb-1"><span class="name">{{ desk.card?.number === number ? desk.card.name : number }}</span> <button class="plain !py-0 ml-2" @click="number = ''; asking = true">another <kbd>C</kbd></button><span v-if="why" class="ml-3 text-soft">{{ why }}</span></p>
-      <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="currency" :date="line?.valueDate ?? session.today" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
+      <p class="px-[18px] pb-1"><span class="name">{{ desk.card?.number === number ? desk.card.name : number }}</span> <button class="plain !py-0 ml-2" @click="number = ''; asking = true">another <kbd>C</kbd></button><span v-if="itemCurrencies.length > 1" class="ml-4"><label class="label" for="items-in">for items in </label><select id="items-in" v-model="itemCurrency" class="field"><option v-for="c in itemCurrencies" :key="c" :value="c">{{ c }}</option></select></span><span v-if="why" class="ml-3 text-soft">{{ why }}</span></p>
+      <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="itemCurrency" :date="line?.valueDate ?? session.today" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" />
       <p v-if="ownCredits.length" class="flex flex-wrap gap-x-5 border-t border-rule px-[18px] py-1.5"><span class="text-soft">Credits of the account:</span><label v-for="i in ownCredits" :key="i.id" class="flex items-center gap-1.5"><input type="checkbox" class="tick" :checked="credits.has(i.id)" @change="flipCredit(i)">{{ i.number }} <Figure :amount="-i.open" :currency="currency" /></label></p>
       <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-1.5" aria-live="polite"><b class="font-semibold" data-test="rest"><template v-if="rest === 0">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than came in.</template><template v-else>{{ amountText(rest, currency) }} {{ onAccount ? 'stays on account' : 'not yet assigned' }}.</template></b><button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button><label class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label></p>
     </template>

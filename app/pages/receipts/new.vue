@@ -68,19 +68,27 @@ async function load(): Promise<void> {
     if (batchId.value && batch.value?.id !== batchId.value) await readBatch()
     if (!number.value) return
     await desk.choose(number.value)
-    const all: AccountItem[] = []
-    let cursor: string | undefined
-    do {
-      const page = await call(contract.accounts.items, { params: { number: number.value }, query: { state: 'open', asOf: date.value, sort: 'due', limit: 500, cursor } })
-      all.push(...page.items)
-      cursor = page.next ?? undefined
-    } while (cursor)
+    let all = await readOpen()
+    // Money that lies on account earned its discount on the day it was paid.
+    const own = all.find(i => i.id === creditId.value)
+    if (own && isReceived(own)) all = await readOpen(own.documentDate)
     items.value = all
     if (editId.value) refill()
     loaded.value = true
     trouble.value = ''
   }
   catch (error) { trouble.value = problemText(error) }
+}
+const isReceived = (i: AccountItem) => i.kind === 'receipt' || i.kind === 'advance'
+async function readOpen(paidOn?: string): Promise<AccountItem[]> {
+  const all: AccountItem[] = []
+  let cursor: string | undefined
+  do {
+    const page = await call(contract.accounts.items, { params: { number: number.value }, query: { state: 'open', asOf: date.value, paidOn, sort: 'due', limit: 500, cursor } })
+    all.push(...page.items)
+    cursor = page.next ?? undefined
+  } while (cursor)
+  return all
 }
 async function readBatch(): Promise<void> {
   batch.value = await call(contract.batches.detail, { params: { id: batchId.value } })
@@ -114,7 +122,7 @@ watch(date, () => { void load() })
 // Picking an item first fills the amount, until somebody types one.
 watch(assigned, (sum) => { if (!typed.value && !credit.value && !foreign.value && means.value.length === 1) means.value[0]!.amount = sum || null })
 
-const pairs = computed(() => allocations.value.map(a => ({ debitItemId: a.itemId, creditItemId: creditId.value, amount: a.amount })))
+const pairs = computed(() => allocations.value.map(a => ({ debitItemId: a.itemId, creditItemId: creditId.value, amount: a.amount, discount: a.discount, difference: a.difference })))
 const body = computed(() => ({
   customer: number.value, currency: currency.value, date: date.value, means: means.value.filter(m => m.amount).map(m => ({ ...m, amount: m.amount! })), allocations: allocations.value,
   onAccount: onAccount.value || advance.value ? Math.max(0, rest.value) : 0, advance: advance.value, lateDiscount: late.value,
@@ -131,7 +139,7 @@ const reason = computed(() => {
 })
 const { proof, trouble: proofTrouble, pending } = useProof(() => {
   if (!number.value || !loaded.value || !currency.value) return null
-  if (credit.value) return pairs.value.length ? call(contract.receipts.previewAllocate, { body: { customer: number.value, date: date.value, pairs: pairs.value } }) : null
+  if (credit.value) return pairs.value.length ? call(contract.receipts.previewAllocate, { body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value } }) : null
   return body.value.means.length ? call(contract.receipts.preview, { body: body.value }) : null
 }, [body, pairs, loaded])
 
@@ -140,7 +148,7 @@ async function post(): Promise<void> {
   busy.value = true
   try {
     if (credit.value) {
-      await call(contract.receipts.allocate, { body: { customer: number.value, date: date.value, pairs: pairs.value }, key })
+      await call(contract.receipts.allocate, { body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value }, key })
       desk.say({ text: `${credit.value.number} allocated.`, to: credit.value.kind === 'receipt' || credit.value.kind === 'advance' ? `/receipts/${creditId.value}` : `/accounts/${number.value}`, action: 'See or undo' })
       key = crypto.randomUUID()
       await desk.refresh()
@@ -210,7 +218,7 @@ useKeys([
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
     <p v-if="foreign && assigned && amount" class="px-[18px] pb-1.5 text-soft">{{ amountText(amount, currency, true) }} for {{ amountText(assigned, itemCurrency, true) }}; the exchange difference shows in the Proof.</p>
-    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="itemCurrency" :date="date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null" :deductions="!credit" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" @deduction="deduct" />
+    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="itemCurrency" :date="credit?.documentDate ?? date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null && !isReceived(credit)" :deductions="!credit" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" @deduction="deduct" />
     <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
       <b class="font-semibold text-ink" data-test="rest"><template v-if="advance">{{ amountText(rest, currency) }} is an advance.</template><template v-else-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b>
       <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>

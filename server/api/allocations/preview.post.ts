@@ -1,4 +1,4 @@
 import { receipts } from '~~/contract/receipts'
 import { intents, proofOf } from '~~/server/services/receipts'
 
-export default endpoint(receipts.previewAllocate, async ({ database, body }) => proofOf(database, await intents.allocate(database, body)))
+export default endpoint(receipts.previewAllocate, async ({ database, actor, body }) => proofOf(database, await intents.allocate(database, body, actor)))

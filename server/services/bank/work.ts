@@ -7,7 +7,6 @@ import {
   afterPosting, mergePostings, postBankReceipt, postToLedger, reverse, settle, takeBack, unallocate, type BankMovement, type Decision, type LedgerState, type Line, type Posting,
 } from '../../../core/ledger'
 import { convert } from '../../../core/money'
-import { can } from '../../../core/people'
 import { select } from '../../db/connection'
 import { readSettings } from '../../db/settings'
 import { posted, throughDoor, type Door } from '../../ledger/door'
@@ -15,7 +14,7 @@ import { loadLines as loadItemLines, type Wanted } from '../../ledger/load'
 import type { Written } from '../../ledger/write'
 import { ProblemError } from '../problems'
 import { rateOn } from '../rates'
-import { proofOf } from '../receipts'
+import { proofOf, requireLateDiscount } from '../receipts'
 import { findCustomer, type Actor, type Customer } from '../scope'
 import { lineById, loadLines, proposeFor, readLine, type LineRow } from './lines'
 import { loadCovered } from './world'
@@ -37,7 +36,7 @@ async function rateFor(database: Sequelize, state: LedgerState, line: LineRow, t
 async function workOf(database: Sequelize, line: LineRow, action: ActionIn, told: string, actor: Actor, tx?: Transaction): Promise<Work> {
   const common = { line, kind: action.kind, told: told.slice(0, 500) }
   if (action.kind === 'receipt') {
-    if (action.lateDiscount && !can(actor.role, 'discount.authorise')) throw new ProblemError(403, 'Not allowed', `a ${actor.role} may not grant a late cash discount: ask a supervisor`, [{ path: 'action.lateDiscount', message: 'needs authority' }])
+    if (action.lateDiscount) requireLateDiscount(actor)
     const customers = await Promise.all(action.parts.map(p => findCustomer(database, p.customer, {}, tx)))
     const parts = action.parts.map((p, i) => ({ ...p, customerId: customers[i]!.id, amount: p.allocations.reduce((a, x) => a + (x.paid ?? x.amount), 0) + p.onAccount }))
     return {
