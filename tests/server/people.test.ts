@@ -67,7 +67,7 @@ test('settings are checked and audited; only a demo has a Clock', async () => {
   expect(await status(changeSettings(books.database, books.actor, { closedUntil: '2026-11-16' }))).toBe(422)
   expect(await changeSettings(books.database, books.actor, { bounds: [15, 45] })).toMatchObject({ buckets: [{ label: 'Not due' }, { label: '1–15' }, { label: '16–45' }, { label: '46+' }] })
   expect((await select(books.database, `SELECT after_value AS v FROM audit WHERE about = 'bounds'`))[0]).toEqual({ v: '[15,45]' })
-  expect(await advanceClock(books.database, books.actor)).toEqual({ today: '2026-11-17' })
+  expect(await advanceClock(books.database, books.actor)).toEqual({ today: '2026-11-17', delivered: [] })
   await books.database.query(`DELETE FROM setting WHERE name = 'clock'`)
   expect(await status(advanceClock(books.database, books.actor))).toBe(409)
 })
