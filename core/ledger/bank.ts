@@ -1,9 +1,9 @@
 import type { IsoDate } from '../calendar'
 import { convert, share } from '../money'
 import { partRefusals, postParts, type PaidPart } from './parts'
-import { dateRefusals, decide, refuse } from './rules'
+import { amountRefusals, dateRefusals, decide, refuse } from './rules'
 import { mergePostings } from './state'
-import type { Decision, LedgerState, Line, Refusal } from './types'
+import type { Decision, LedgerState, Line, Means, Refusal } from './types'
 
 /** One bank line, as far as a posting needs it. Amount signed: money in positive. */
 export interface BankMovement { date: IsoDate, currency: string, amount: number, account: string, text: string, reference: string, rate: string, paidOn?: IsoDate }
@@ -56,6 +56,20 @@ export function postToLedger(state: LedgerState, movement: BankMovement, account
       kind: 'bank', date: movement.date, text: movement.text, items: [], allocations: [],
       lines: [{ ...line, account: movement.account, amount: movement.amount, baseAmount: base }, { ...line, account, amount: -movement.amount, baseAmount: -base }],
     }
+  })
+}
+
+/** Money received that is no customer's and not at the bank yet: cash and cheques to the Tray, transfers and cards to clearing. */
+export function postSundry(state: LedgerState, intent: { date: IsoDate, currency: string, amount: number, means: Means, account: string, text: string, rate: string }, accounts: ReadonlySet<string>): Decision {
+  const refusals = [...dateRefusals(state, intent.date, 'date'), ...amountRefusals(intent.amount, 'amount')]
+  if (!accounts.has(intent.account)) refusals.push(refuse('sundry.account', 'account', `there is no ledger account ${intent.account}`, 'choose one of the chart'))
+  const kept = [state.chart.receivables, state.chart.advances, state.chart['on-hand'], state.chart.clearing, state.chart.bank, state.chart['petty-cash']]
+  if (kept.includes(intent.account)) refusals.push(refuse('sundry.account', 'account', `${intent.account} is kept by its own register`, 'choose an income, expense or balance account'))
+  return decide(refusals, () => {
+    const base = convert(intent.amount, intent.currency, state.base, intent.rate)
+    const line = { currency: intent.currency, customerId: null, item: null, allocation: null }
+    const rests = intent.means === 'cash' || intent.means === 'cheque' ? 'on-hand' : 'clearing'
+    return { kind: 'receipt', date: intent.date, text: intent.text, items: [], allocations: [], lines: [{ ...line, account: state.chart[rests], amount: intent.amount, baseAmount: base }, { ...line, account: intent.account, amount: -intent.amount, baseAmount: -base }] }
   })
 }
 

@@ -6,7 +6,7 @@ const CHART = [
   ['1000', 'Petty cash', 'asset', 'petty-cash'], ['1100', 'Trade receivables', 'asset', 'receivables'], ['1200', 'Bank', 'asset', 'bank'], ['1210', 'Receipts on hand', 'asset', 'on-hand'], ['1220', 'Receipts in clearing', 'asset', 'clearing'],
   ['2200', 'Sales tax', 'liability', 'tax'], ['2300', 'Advances received', 'liability', 'advances'], ['4000', 'Revenue', 'income', 'revenue'], ['4700', 'Cash discounts allowed', 'income', 'discount'], ['4810', 'Reminder fees', 'income', 'reminder-fees'], ['4820', 'Bank fees charged on', 'income', 'charges-on'], ['6800', 'Small differences', 'expense', 'difference'], ['6850', 'Bank charges', 'expense', 'bank-charges'], ['1290', 'Transfers to other accounts', 'asset', null], ['4900', 'Sundry income', 'income', null], ['6890', 'Sundry expense', 'expense', null], ['6900', 'Exchange differences', 'expense', 'exchange'],
 ]
-const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5], ['adjustment', 'A-', 6], ['slip', 'P-', 5], ['advance', 'AD-', 5], ['charge', 'BC-', 5], ['conversion', 'X-', 5], ['batch', 'B-', 5]] as const
+const SERIES = [['entry', '', 1], ['receipt', 'R-', 6], ['reversal', 'RV-', 5], ['fee', 'F-', 5], ['notice', 'N-', 5], ['adjustment', 'A-', 6], ['slip', 'P-', 5], ['advance', 'AD-', 5], ['charge', 'BC-', 5], ['conversion', 'X-', 5], ['batch', 'B-', 5], ['sundry', 'S-', 5]] as const
 
 const text = (subject: string, ...body: string[]) => ({ subject, body: body.join('\n\n') })
 const byLevel = [

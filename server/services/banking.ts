@@ -13,18 +13,20 @@ import { cut, decodeCursor, like } from './paging'
 import { notFound } from './problems'
 import type { Actor } from './scope'
 
-const LIVE_SLIP = `(SELECT s.number FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)`
-const REVERSED = 'EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)'
+const LIVE_SLIP = `(SELECT p.number FROM slip_means sm JOIN slip p ON p.id = sm.slip_id WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`
+const REVERSED = '(s.void_entry_id IS NOT NULL OR EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id))'
+/** Receipts of customers, and sundry ones, whose means lie under the negative of their id. */
+const FROM_RECEIPTS = 'LEFT JOIN item i ON i.id = m.item_id LEFT JOIN customer c ON c.id = i.customer_id LEFT JOIN sundry_receipt s ON s.id = -m.item_id'
 
 interface TrayRow { id: number, receiptId: number, receipt: string, customerNumber: string, customerName: string, means: 'cash' | 'cheque', reference: string, date: string, currency: string, amount: number }
-const TRAY = `SELECT m.id, i.id AS receiptId, i.number AS receipt, c.number AS customerNumber, c.name AS customerName, m.means, m.reference, i.document_date AS date, i.currency, m.amount
-  FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id`
+const TRAY = `SELECT m.id, COALESCE(i.id, 0) AS receiptId, COALESCE(i.number, s.number) AS receipt, COALESCE(c.number, '') AS customerNumber, COALESCE(c.name, s.payer) AS customerName, m.means, m.reference, COALESCE(i.document_date, s.date) AS date, COALESCE(i.currency, s.currency) AS currency, m.amount
+  FROM receipt_means m ${FROM_RECEIPTS}`
 const trayItem = ({ customerNumber, customerName, ...r }: TrayRow): TrayItem => ({ ...r, customer: { number: customerNumber, name: customerName } })
 
 /** What lies in the Tray: posted, not reversed, on no slip. */
 export async function readTray(database: Sequelize, q: { search?: string, currency?: string }) {
   const rows = await select<TrayRow>(database, `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand') AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED}
-    ${q.search ? 'AND (c.name LIKE :search OR m.reference LIKE :search OR i.number LIKE :search)' : ''} ${q.currency ? 'AND i.currency = :currency' : ''} ORDER BY i.currency, i.document_date, m.id`,
+    ${q.search ? 'AND (c.name LIKE :search OR s.payer LIKE :search OR m.reference LIKE :search OR i.number LIKE :search OR s.number LIKE :search)' : ''} ${q.currency ? 'AND COALESCE(i.currency, s.currency) = :currency' : ''} ORDER BY currency, date, m.id`,
   { search: like(q.search ?? ''), currency: q.currency ?? '' })
   const totals = [...new Set(rows.map(r => r.currency))].map((currency) => {
     const own = rows.filter(r => r.currency === currency)
@@ -36,10 +38,10 @@ export async function readTray(database: Sequelize, q: { search?: string, curren
 
 /** The means named, as the decision needs them, with their customers. */
 async function meansOf(database: Sequelize, ids: readonly number[], tx?: Transaction): Promise<{ means: TrayMeans[], customerIds: number[] }> {
-  const rows = await select<Omit<TrayMeans, 'reversed'> & { customerId: number, reversed: number }>(database, `
-    SELECT m.id, i.number AS receipt, m.means, i.currency, m.amount, m.base_amount AS baseAmount, i.document_date AS date, ${LIVE_SLIP} AS slip, ${REVERSED} AS reversed, i.customer_id AS customerId
-    FROM receipt_means m JOIN item i ON i.id = m.item_id WHERE m.id IN (:ids) AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')`, { ids }, tx)
-  return { means: rows.map(({ customerId: _, ...r }) => ({ ...r, reversed: Boolean(r.reversed) })), customerIds: rows.map(r => r.customerId) }
+  const rows = await select<Omit<TrayMeans, 'reversed'> & { customerId: number | null, reversed: number }>(database, `
+    SELECT m.id, COALESCE(i.number, s.number) AS receipt, m.means, COALESCE(i.currency, s.currency) AS currency, m.amount, m.base_amount AS baseAmount, COALESCE(i.document_date, s.date) AS date, ${LIVE_SLIP} AS slip, ${REVERSED} AS reversed, i.customer_id AS customerId
+    FROM receipt_means m ${FROM_RECEIPTS} WHERE m.id IN (:ids) AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')`, { ids }, tx)
+  return { means: rows.map(({ customerId: _, ...r }) => ({ ...r, reversed: Boolean(r.reversed) })), customerIds: rows.flatMap(r => (r.customerId === null ? [] : [r.customerId])) }
 }
 
 type SlipBody = z.infer<typeof slipBody>
@@ -106,7 +108,7 @@ export async function voidSlipById(database: Sequelize, actor: Actor, id: number
   await slipData(database, id)
   await throughDoor(database, { customerIds: means.map(m => m.customerId), personId: actor.id }, async (door) => {
     const slip = await slipData(database, id, door.tx, 'FOR UPDATE')
-    const [reversed] = await select<{ number: string }>(database, `SELECT i.number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, door.tx)
+    const [reversed] = await select<{ number: string }>(database, `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, door.tx)
     const lines = await select<Line>(database, 'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id', { entryId: slip.entryId }, door.tx)
     const [written] = await door.write([posted(voidSlip(door.state, { date: body.date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, reversedReceipt: reversed?.number ?? null, lines }))])
     await database.query('UPDATE slip SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, id }, transaction: door.tx })

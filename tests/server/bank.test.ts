@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { acceptBody } from '../../contract/bank'
+import { sundryBody } from '../../contract/receipts'
 import { creditorReference } from '../../core/matching'
 import { writeCamt, type Statement, type StatementLine } from '../../formats/statements'
 import { select } from '../../server/db/connection'
@@ -17,6 +18,7 @@ import { queueJob, readJob, runNextJob } from '../../server/services/jobs'
 import { ProblemError } from '../../server/services/problems'
 import { putReceiptRight } from '../../server/services/putRight'
 import { intents, listReceipts, postIntent, readReceipt } from '../../server/services/receipts'
+import { receiveSundry, voidSundry } from '../../server/services/sundry'
 import { readAccountOpen } from './open'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from './database'
 
@@ -240,6 +242,32 @@ describe('covered and settled', () => {
     expect(await readReceipt(books.database, a)).toMatchObject({ state: 'reversed', reversal: { reason: 'Returned, AM04' } })
     expect([await balance('1220'), await balance('1200'), await balance('4820')]).toEqual([0, 0, -1500])
     expect(await refusal((async () => undoLine(books.database, books.actor, l!.id, { version: (await readLine(books.database, l!.id)).version, reason: 'x' }))())).toMatch(/return stays/i)
+    await agrees()
+  })
+})
+
+describe('sundry money that is not at the bank yet', () => {
+  const receive = (over: object = {}) => receiveSundry(books.database, books.actor, sundryBody.parse({ date: TODAY, currency: 'EUR', amount: 30_000, means: 'cheque', reference: '771', payer: 'Fire Insurer', account: '4900', ...over }))
+  test('a cheque lies in the Tray, goes on a slip, and is settled with it', async () => {
+    const one = await receive()
+    expect(one).toMatchObject({ number: 'S-00001', voided: false, accountName: 'Sundry income' })
+    expect((await readTray(books.database, { search: 'Fire' })).items).toMatchObject([{ receipt: 'S-00001', customer: { number: '', name: 'Fire Insurer' }, amount: 30_000 }])
+    const slip = await takeToBank(books.database, books.actor, { date: TODAY, means: (await readTray(books.database, {})).items.map(i => i.id), cashKept: 0 })
+    expect(slip.means).toMatchObject([{ receipt: 'S-00001' }])
+    expect(await refusal(voidSundry(books.database, books.actor, one.id, 'x'))).toMatch(/slip P-00001/)
+    expect(await take([line(30_000, { bookingDate: TODAY, valueDate: TODAY, text: 'LODGEMENT P-00001' })], { from: TODAY, to: TODAY })).toMatchObject({ applied: 1 })
+    expect([await balance('1210'), await balance('1220'), await balance('1200'), await balance('4900')]).toEqual([0, 0, 30_000, -30_000])
+    await agrees()
+  })
+  test('a transfer waits in clearing for its bank line; taken back once, never to an account with its own register', async () => {
+    const one = await receive({ means: 'transfer' })
+    expect((await listCovered(books.database, {})).items).toMatchObject([{ label: 'S-00001', amount: 30_000 }])
+    expect(await voidSundry(books.database, books.actor, one.id, 'keyed twice')).toMatchObject({ voided: true })
+    expect(await refusal(voidSundry(books.database, books.actor, one.id, 'again'))).toMatch(/taken back before/)
+    expect((await listCovered(books.database, {})).items).toEqual([])
+    expect(await refusal(receive({ account: '1100' }))).toBe('sundry.account')
+    expect(await refusal(receive({ account: '7777' }))).toBe('sundry.account')
+    expect(await balance('4900')).toBe(0)
     await agrees()
   })
 })

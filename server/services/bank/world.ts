@@ -28,6 +28,10 @@ export async function loadCovered(database: Sequelize, currency: string | null, 
     FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
     WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND ${pick('means', 'm.id')} AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
     UNION ALL
+    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference, ' ', i.payer), NULL, NULL, i.payer, ${settledBy('means', 'm.id')}
+    FROM receipt_means m JOIN sundry_receipt i ON i.id = -m.item_id
+    WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND ${pick('means', 'm.id')} AND i.void_entry_id IS NULL ${own}
+    UNION ALL
     SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l WHERE l.entry_id = i.entry_id AND l.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing')), i.date, i.currency, '', NULL, NULL, NULL, ${settledBy('slip', 'i.id')}
     FROM slip i WHERE i.void_entry_id IS NULL AND ${pick('slip', 'i.id')} ${own}
     UNION ALL
@@ -94,7 +98,7 @@ export async function matcherFor(database: Sequelize, settings: Settings, curren
 export async function listCovered(database: Sequelize, q: { currency?: string, search?: string }) {
   const rows = (await loadCovered(database, q.currency ?? null)).filter(r => !q.search || `${r.label} ${r.customerName ?? ''} ${r.references.join(' ')}`.toLowerCase().includes(q.search.toLowerCase()))
   return {
-    items: rows.map(r => ({ kind: r.kind, id: r.id, label: r.label, date: r.date, currency: r.currency, amount: r.amount, customer: r.customerNumber ? { number: r.customerNumber, name: r.customerName! } : null, receiptId: r.receiptId })),
+    items: rows.map(r => ({ kind: r.kind, id: r.id, label: r.label, date: r.date, currency: r.currency, amount: r.amount, customer: r.customerName ? { number: r.customerNumber ?? '', name: r.customerName } : null, receiptId: r.receiptId })),
     totals: [...new Set(rows.map(r => r.currency))].sort().map((currency) => { const own = rows.filter(r => r.currency === currency); return { currency, amount: own.reduce((a, r) => a + r.amount, 0), count: own.length } }),
   }
 }

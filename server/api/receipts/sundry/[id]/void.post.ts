@@ -1,0 +1,4 @@
+import { receipts } from '~~/contract/receipts'
+import { voidSundry } from '~~/server/services/sundry'
+
+export default endpoint(receipts.voidSundry, ({ database, actor, params, body }) => voidSundry(database, actor, params.id, body.reason))

@@ -1,0 +1,4 @@
+import { receipts } from '~~/contract/receipts'
+import { listSundry } from '~~/server/services/sundry'
+
+export default endpoint(receipts.sundry, ({ database, query }) => listSundry(database, query))
