@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { addDays, isBankWorkingDay, weekday, type IsoDate } from '../core/calendar'
 import { writeCamt, type StatementLine } from '../formats/statements'
@@ -41,8 +41,12 @@ function writeWhole(file: string, text: string): void {
   renameSync(`${file}.part`, file)
 }
 
+/** Opens the simulated bank anew: nothing of an earlier world stays. */
 export function setUpBank(folder: string, memory: BankMemory): void {
-  for (const f of ['inbox', 'outside']) mkdirSync(join(folder, f), { recursive: true })
+  for (const f of ['inbox', 'outside']) {
+    rmSync(join(folder, f), { recursive: true, force: true })
+    mkdirSync(join(folder, f), { recursive: true })
+  }
   writeWhole(memoryFile(folder), JSON.stringify(memory))
 }
 

@@ -15,7 +15,7 @@ const off = computed(() => props.reason || (props.proof && !props.proof.ok ? pro
 </script>
 
 <template>
-  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[minmax(0,1.35fr)_minmax(270px,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
+  <section class="mt-auto grid max-h-[46%] min-h-[120px] flex-none grid-cols-[minmax(0,1.6fr)_minmax(262px,1fr)_auto] overflow-auto border-t-2 border-ink bg-sheet max-md:grid-cols-1" aria-label="Proof">
     <div class="px-[18px] py-2"><h6 class="part-head mb-1">Proof<template v-if="oneCurrency">, {{ oneCurrency }}</template></h6>
       <table v-if="lines.length" class="w-full max-w-[470px]" data-test="proof">
         <tbody><tr v-for="l in lines" :key="l.account + l.note + l.currency"><td class="h-[21px] w-full max-w-0 truncate pr-2" :title="`${l.account} ${l.name}${l.note ? `, ${l.note}` : ''}`">{{ l.account }} {{ l.name }}<span v-if="l.note" class="text-soft">, {{ l.note }}</span></td><td class="num h-[21px] w-[1%]"><template v-if="(l.amount || l.baseAmount) > 0"><Figure :amount="l.amount || l.baseAmount" :currency="l.amount ? l.currency : base" /></template></td><td class="num h-[21px] w-[1%] pl-4"><template v-if="(l.amount || l.baseAmount) < 0"><Figure :amount="-(l.amount || l.baseAmount)" :currency="l.amount ? l.currency : base" /></template></td><td v-if="!oneCurrency" class="aside w-[1%] pl-1.5">{{ l.amount ? l.currency : base }}</td></tr></tbody>

@@ -4,6 +4,7 @@ import { computed, watch } from 'vue'
 import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
+import { problemText } from '~/utils/api'
 import { dateText, weekdayText } from '~/utils/format'
 
 const desk = useDesk()
@@ -18,6 +19,11 @@ watch(() => route.path, (to, from) => {
 })
 watch(() => session.session, (s) => { if (!s && route.path !== '/sign-in') void navigateTo('/sign-in') })
 
+/** The day passes: the bank, the mailbox and the others answer; every screen is read anew. A day that cannot close says why. */
+async function advance(): Promise<void> {
+  try { await session.advance(); reloadNuxtApp() }
+  catch (error) { desk.say({ text: problemText(error), bad: true }) }
+}
 useKeys([
   { key: '?', label: 'Keys of this screen', run: () => { desk.keysShown = true } },
   { key: 'b', label: 'Show or hide the Card', run: () => { desk.cardOpen = !desk.cardOpen } },
@@ -33,7 +39,7 @@ useKeys([
         <i class="grid w-[15px] gap-[1.5px]" aria-hidden="true"><b v-for="n in [1, 3, 5]" :key="n" class="block h-[3px]" :style="{ background: `var(--age-${n})` }" /></i><span v-if="!narrow">Bilancio</span>
       </NuxtLink>
       <JumpBox class="min-w-0 flex-1 max-w-[400px]" />
-      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ weekdayText(session.today) }} {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="session.advance().then(() => reloadNuxtApp())">advance a day</button></template></span>
+      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ weekdayText(session.today) }} {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="advance">advance a day</button></template></span>
       <PersonMenu />
     </header>
     <SideRail v-if="!narrow" />

@@ -266,9 +266,9 @@ useKeys([
   </div>
   <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" verb="Post" :after="mode === 'item' ? 'one receipt per item' : 'one lump per customer'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post">
     <template #changes>
-      <div v-if="debits.length" class="grid grid-cols-2 gap-x-6">
+      <div v-if="debits.length" class="grid grid-cols-2 gap-x-5 text-[12px]">
         <div :class="mode === 'customer' ? '' : 'text-faint'"><p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p><p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3"><span class="truncate">{{ all.find(i => i.customer === p.customer)?.name }}</span><Figure :amount="p.allocations.reduce((a, x) => a + x.amount, 0)" :currency="currency" /></p><p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p></div>
-        <div :class="mode === 'item' ? '' : 'text-faint'"><p class="font-semibold">or {{ plural(parts.reduce((a, p) => a + p.allocations.length, 0), 'receipt') }}, one per item</p><p v-for="a in parts.flatMap(p => p.allocations).slice(0, 4)" :key="a.itemId" class="flex justify-between gap-3"><span>{{ byId.get(a.itemId)?.number }}</span><Figure :amount="a.amount" :currency="currency" /></p><p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p></div>
+        <div :class="mode === 'item' ? '' : 'text-faint'"><p class="font-semibold">or {{ plural(parts.reduce((a, p) => a + p.allocations.length, 0), 'receipt') }}, one per item</p><p v-for="a in parts.flatMap(p => p.allocations).slice(0, 4)" :key="a.itemId" class="flex justify-between gap-3"><span class="whitespace-nowrap">{{ byId.get(a.itemId)?.number }}</span><Figure :amount="a.amount" :currency="currency" /></p><p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p></div>
       </div>
       <p v-else class="hint">Tick what the advice names; the total follows.</p>
     </template>

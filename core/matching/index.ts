@@ -283,7 +283,7 @@ function partOf(customerId: number, d: Decoded): Part {
 function told(d: Decoded): string {
   const discount = d.take.filter(t => t.discount).length
   const n = d.take.length
-  const what = n > 3 && !/^all|^everything|without gaps/.test(d.how) ? `${plural(n, 'item')}, ${d.how}` : n > 1 && /^all|^everything|without gaps/.test(d.how) ? `${d.how} (${n})` : d.how
+  const what = n > 3 && !/^all|^everything|without gaps|add up$/.test(d.how) ? `${plural(n, 'item')}, ${d.how}` : n > 1 && /^all|^everything|without gaps/.test(d.how) ? `${d.how} (${n})` : d.how
   return `${what}${discount ? `, less ${discount === 1 ? 'the discount' : `${discount} discounts`}` : ''}: exactly this amount${d.difference ? ' but for a small difference' : ''}`
 }
 

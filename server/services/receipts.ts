@@ -150,7 +150,7 @@ function proofLines(posting: Posting, state: LedgerState, names: Map<string, str
       if (amount) add(line.account, '', line.currency, -amount, -base)
       if (-line.amount - amount) add(line.account, 'on account', line.currency, line.amount + amount, line.baseAmount + base)
     }
-    else add(line.account, line.allocation === null ? '' : 'exchange difference', line.currency, line.amount, line.baseAmount)
+    else add(line.account, line.allocation === null || line.account === state.chart.exchange ? '' : 'exchange', line.currency, line.amount, line.baseAmount)
   }
   return [...merged.values()].filter(l => l.amount || l.baseAmount)
 }
