@@ -51,9 +51,10 @@ export function postSlip(state: LedgerState, intent: SlipIntent): Decision {
 }
 
 /** Takes a slip back: everything on it lies in the Tray again. */
-export function voidSlip(state: LedgerState, intent: { date: IsoDate, slip: string, slipDate: IsoDate, voided: boolean, reversedReceipt: string | null, lines: readonly Line[] }): Decision {
+export function voidSlip(state: LedgerState, intent: { date: IsoDate, slip: string, slipDate: IsoDate, voided: boolean, settled: boolean, reversedReceipt: string | null, lines: readonly Line[] }): Decision {
   const refusals = dateRefusals(state, intent.date, 'date')
   if (intent.voided) refusals.push(refuse('slip.void-once', 'slip', `${intent.slip} was voided before`, 'see its history'))
+  if (intent.settled) refusals.push(refuse('slip.settled', 'slip', `the bank shows ${intent.slip} on its statement`, 'unmatch the bank line first'))
   if (intent.reversedReceipt) refusals.push(refuse('slip.void-reversed', 'slip', `${intent.reversedReceipt} on it was reversed after it went to the bank`, 'leave the slip as it is'))
   if (intent.date < intent.slipDate) refusals.push(refuse('slip.date', 'date', `the slip is dated ${intent.slipDate}`, `use ${intent.slipDate} or later`))
   return decide(refusals, () => ({

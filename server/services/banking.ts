@@ -109,8 +109,9 @@ export async function voidSlipById(database: Sequelize, actor: Actor, id: number
   await throughDoor(database, { customerIds: means.map(m => m.customerId), personId: actor.id }, async (door) => {
     const slip = await slipData(database, id, door.tx, 'FOR UPDATE')
     const [reversed] = await select<{ number: string }>(database, `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, door.tx)
+    const [settled] = await select(database, `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip' AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`, { id }, door.tx)
     const lines = await select<Line>(database, 'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id', { entryId: slip.entryId }, door.tx)
-    const [written] = await door.write([posted(voidSlip(door.state, { date: body.date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, reversedReceipt: reversed?.number ?? null, lines }))])
+    const [written] = await door.write([posted(voidSlip(door.state, { date: body.date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, settled: settled !== undefined, reversedReceipt: reversed?.number ?? null, lines }))])
     await database.query('UPDATE slip SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, id }, transaction: door.tx })
     await audit(database, actor.id, 'slip', slip.number, 'taken', `voided: ${body.reason}`, door.tx)
     return null

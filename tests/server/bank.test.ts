@@ -13,7 +13,7 @@ import { addRule, listRules } from '../../server/services/bank/rules'
 import { takeStatement } from '../../server/services/bank/statements'
 import { acceptClear, acceptLine, previewLine, previewUndo, undoLine } from '../../server/services/bank/work'
 import { listCovered } from '../../server/services/bank/world'
-import { readTray, takeToBank } from '../../server/services/banking'
+import { readTray, takeToBank, voidSlipById } from '../../server/services/banking'
 import { queueJob, readJob, runNextJob } from '../../server/services/jobs'
 import { ProblemError } from '../../server/services/problems'
 import { putReceiptRight } from '../../server/services/putRight'
@@ -154,6 +154,9 @@ test('unmatching brings back the items, the credits and the line; what was learn
   expect(await balance('1200')).toBe(0)
   expect((await listRules(books.database)).payers).toEqual([])
   expect(await refusal(undoLine(books.database, books.actor, l!.id, { version: open.version, reason: 'again' }))).toMatch(/not matched/)
+  // What somebody unmatched is not taken again with the clear ones.
+  expect(await acceptClear(books.database, books.actor)).toEqual({ applied: 0, held: 0 })
+  expect((await lines())[0]).toMatchObject({ clear: false, held: 'unmatched by hand' })
   await agrees()
 })
 
@@ -199,6 +202,7 @@ describe('covered and settled', () => {
     const result = await take([line(30_000, { ...on, iban: 'IE29AIBK93115212345678' }), line(65_000, { ...on, text: `LODGEMENT ${slip.number}`, code: 'PMNT-CNTR-CDPT' })], { from: TODAY, to: TODAY })
     expect(result).toMatchObject({ applied: 2 })
     expect([await balance('1220'), await balance('1200')]).toEqual([0, 95_000])
+    expect(await refusal(voidSlipById(books.database, books.actor, slip.id, { date: TODAY, reason: 'x' }))).toBe('slip.settled')
     expect([(await readReceipt(books.database, transfer)).state, (await readReceipt(books.database, cheque)).state]).toEqual(['settled', 'settled'])
     await agrees()
   })

@@ -154,6 +154,9 @@ async function learn(database: Sequelize, actor: Actor, work: Work, tx: Transact
   }
 }
 
+/** A line that somebody unmatched is not taken again without a look. */
+const BY_HAND = 'unmatched by hand'
+
 /** Proposals of lines made again and kept. */
 export async function proposeAgain(database: Sequelize, where: string, values: Record<string, unknown> = {}): Promise<void> {
   const rows = await loadLines(database, `${where} ORDER BY l.booking_date, l.id`, values)
@@ -164,7 +167,7 @@ export async function keepProposals(database: Sequelize, proposed: readonly { li
   for (let at = 0; at < proposed.length; at += 500) {
     const chunk = proposed.slice(at, at + 500)
     const cases = (column: string) => `${column} = CASE id ${chunk.map(() => 'WHEN ? THEN ?').join(' ')} ELSE ${column} END`
-    await database.query(`UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')}, held = '' WHERE id IN (${chunk.map(() => '?').join(',')}) AND state = 'open'`, {
+    await database.query(`UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')}, held = IF(held = '${BY_HAND}', held, '') WHERE id IN (${chunk.map(() => '?').join(',')}) AND state = 'open'`, {
       replacements: [...chunk.flatMap(p => [p.lineId, JSON.stringify(p.proposals)]), ...chunk.flatMap(p => [p.lineId, p.confidence]), ...chunk.flatMap(p => [p.lineId, p.tie ? 1 : 0]), ...chunk.map(p => p.lineId)], transaction: tx,
     })
   }
@@ -231,7 +234,7 @@ export async function applyLines(database: Sequelize, actor: Actor, said: readon
 export async function acceptClear(database: Sequelize, actor: Actor): Promise<{ applied: number, held: number }> {
   await proposeAgain(database, `l.state = 'open'`)
   const { matching } = await readSettings(database)
-  const ids = (await select<{ id: number }>(database, `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND confidence >= :threshold ORDER BY booking_date, id`, { threshold: matching.threshold })).map(r => r.id)
+  const ids = (await select<{ id: number }>(database, `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND held <> :byHand AND confidence >= :threshold ORDER BY booking_date, id`, { threshold: matching.threshold, byHand: BY_HAND })).map(r => r.id)
   return applyClear(database, actor, ids, false)
 }
 
@@ -274,7 +277,7 @@ export async function undoLine(database: Sequelize, actor: Actor, id: number, bo
     const work = await undoWork(database, fresh, body.reason, door.tx)
     const [written] = await door.write([posted(await work.decide(door.state, door.tx))])
     await database.query('UPDATE bank_match SET undone_entry_id = :entry, undone_reason = :reason, undone_by = :by, undone_at = CURRENT_TIMESTAMP(3) WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, by: actor.id, id: work.matchId }, transaction: door.tx })
-    await database.query(`UPDATE bank_line SET state = 'open', version = version + 1, held = 'unmatched by hand' WHERE id = :id`, { replacements: { id }, transaction: door.tx })
+    await database.query(`UPDATE bank_line SET state = 'open', version = version + 1, held = '${BY_HAND}' WHERE id = :id`, { replacements: { id }, transaction: door.tx })
     // What was wrong is not remembered.
     for (const r of work.receipts) {
       await database.query('UPDATE payer_learnt SET times = times - 1 WHERE customer_id = :customer AND iban = :iban AND name = :name', { replacements: { customer: r.customerId, iban: line.iban.replace(/\s/g, '').toUpperCase(), name: line.name }, transaction: door.tx })
