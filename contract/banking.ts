@@ -21,5 +21,6 @@ export const banking = {
   slips: operation({ method: 'get', path: '/api/banking/slips', summary: 'Paying-in slips, newest first', ability: 'books.read', query: z.object({ limit, cursor }), response: z.object({ items: z.array(slipRow), next: z.string().nullable() }) }),
   slip: operation({ method: 'get', path: '/api/banking/slips/{id}', summary: 'One slip with its cheques', ability: 'books.read', params, response: slipDetail }),
   pdf: operation({ method: 'get', path: '/api/banking/slips/{id}/pdf', summary: 'The slip as PDF', ability: 'books.read', params, responseType: 'application/pdf' }),
+  previewVoid: operation({ method: 'post', path: '/api/banking/slips/{id}/void/preview', summary: 'Proof of voiding a slip; posts nothing', ability: 'receipts.correct', params, body: z.object({ date: isoDate }), response: proof }),
   voidSlip: operation({ method: 'post', path: '/api/banking/slips/{id}/void', summary: 'Void a slip: everything on it lies in the tray again', ability: 'receipts.correct', params, body: z.object({ date: isoDate, reason: z.string().trim().min(1, { error: 'say why' }).max(200) }), response: slipDetail }),
 }

@@ -49,6 +49,7 @@ const total = computed(() => picked.value.reduce((a, i) => a + i.amount, 0))
 const cash = computed(() => picked.value.filter(i => i.means === 'cash').reduce((a, i) => a + i.amount, 0))
 const body = computed(() => ({ date: date.value, means: picked.value.map(i => i.id), cashKept: cashKept.value ?? 0 }))
 const { proof, trouble: proofTrouble, pending } = useProof(() => (body.value.means.length ? call(contract.banking.previewSlip, { body: body.value }) : null), [body])
+const { proof: voidProof, trouble: voidTrouble, pending: voidPending } = useProof(() => (voiding.value && detail.value ? call(contract.banking.previewVoid, { params: { id: detail.value.id }, body: { date: session.today } }) : null), [voiding, detail])
 const off = computed(() => (picked.value.length ? proofTrouble.value : 'tick what goes to the bank'))
 const canPost = computed(() => session.can('receipts.post'))
 function toggle(i: TrayItem): void {
@@ -138,4 +139,5 @@ useKeys([
     </template>
     <template #empty>No slip yet. Tick what goes to the bank in the tray.</template>
   </SheetTable>
+  <ProofStrip v-if="view === 'slips' && voiding" :proof="voidProof" :reason="reason.trim() ? voidTrouble : 'say why it is void'" :busy="voidPending" verb="Void" after="everything on it lies in the tray again" :labels="[]" @post="voidIt" />
 </template>

@@ -1,6 +1,6 @@
 import type { Sequelize, Transaction } from 'sequelize'
 import type { z } from 'zod'
-import { postSlip, voidSlip, type LedgerState, type Line, type TrayMeans } from '../../core/ledger'
+import { postSlip, voidSlip, type Decision, type LedgerState, type Line, type TrayMeans } from '../../core/ledger'
 import type { slipBody, SlipDetail, SlipRow, TrayItem } from '../../contract/banking'
 import type { Proof } from '../../contract/receipts'
 import { int, select } from '../db/connection'
@@ -46,16 +46,20 @@ async function meansOf(database: Sequelize, ids: readonly number[], tx?: Transac
 
 type SlipBody = z.infer<typeof slipBody>
 
-export async function previewSlip(database: Sequelize, body: SlipBody): Promise<Proof> {
-  const settings = await readSettings(database)
-  const { means } = await meansOf(database, body.means)
-  const decision = postSlip(await loadState(database, { customerIds: [] }), { ...body, means, wanted: body.means })
-  if (!decision.ok) return { ok: false, refusals: decision.refusals, base: settings.base, lines: [], changes: null, warnings: [], links: [] }
+/** A decision that concerns no account, told as a Proof. */
+async function tellProof(database: Sequelize, decision: Decision): Promise<Proof> {
+  const { base } = await readSettings(database)
+  if (!decision.ok) return { ok: false, refusals: decision.refusals, base, lines: [], changes: null, warnings: [], links: [] }
   const names = new Map((await select<{ number: string, name: string }>(database, 'SELECT number, name FROM ledger_account')).map(a => [a.number, a.name]))
   return {
-    ok: true, refusals: [], base: settings.base, changes: null, warnings: [], links: [],
+    ok: true, refusals: [], base, changes: null, warnings: [], links: [],
     lines: decision.posting.lines.map(l => ({ account: l.account, name: names.get(l.account) ?? l.account, note: '', currency: l.currency, amount: l.amount, baseAmount: l.baseAmount })),
   }
+}
+
+export async function previewSlip(database: Sequelize, body: SlipBody): Promise<Proof> {
+  const { means } = await meansOf(database, body.means)
+  return tellProof(database, postSlip(await loadState(database, { customerIds: [] }), { ...body, means, wanted: body.means }))
 }
 
 export async function takeToBank(database: Sequelize, actor: Actor, body: SlipBody, idempotency?: { key: string, request: unknown }): Promise<SlipDetail> {
@@ -103,15 +107,27 @@ export async function readSlip(database: Sequelize, id: number): Promise<SlipDet
   return { ...slipRow(row), means: means.map(trayItem), entries: entries.map(e => e.number), voidReason: row.voidReason }
 }
 
+/** What voiding a slip would post, decided on the slip as it is now. */
+async function decideVoid(database: Sequelize, state: LedgerState, id: number, date: string, tx?: Transaction): Promise<{ slip: SlipData, decision: ReturnType<typeof voidSlip> }> {
+  const slip = await slipData(database, id, tx, tx ? 'FOR UPDATE' : '')
+  const [[reversed], [settled], lines] = await Promise.all([
+    select<{ number: string }>(database, `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, tx),
+    select(database, `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip' AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`, { id }, tx),
+    select<Line>(database, 'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id', { entryId: slip.entryId }, tx),
+  ])
+  return { slip, decision: voidSlip(state, { date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, settled: settled !== undefined, reversedReceipt: reversed?.number ?? null, lines }) }
+}
+
+export async function previewVoid(database: Sequelize, id: number, date: string): Promise<Proof> {
+  return tellProof(database, (await decideVoid(database, await loadState(database, { customerIds: [] }), id, date)).decision)
+}
+
 export async function voidSlipById(database: Sequelize, actor: Actor, id: number, body: { date: string, reason: string }): Promise<SlipDetail> {
   const means = await select<{ customerId: number }>(database, 'SELECT i.customer_id AS customerId FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id', { id })
   await slipData(database, id)
   await throughDoor(database, { customerIds: means.map(m => m.customerId), personId: actor.id }, async (door) => {
-    const slip = await slipData(database, id, door.tx, 'FOR UPDATE')
-    const [reversed] = await select<{ number: string }>(database, `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`, { id }, door.tx)
-    const [settled] = await select(database, `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip' AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`, { id }, door.tx)
-    const lines = await select<Line>(database, 'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id', { entryId: slip.entryId }, door.tx)
-    const [written] = await door.write([posted(voidSlip(door.state, { date: body.date, slip: slip.number, slipDate: slip.date, voided: slip.voidEntryId !== null, settled: settled !== undefined, reversedReceipt: reversed?.number ?? null, lines }))])
+    const { slip, decision } = await decideVoid(database, door.state, id, body.date, door.tx)
+    const [written] = await door.write([posted(decision)])
     await database.query('UPDATE slip SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, id }, transaction: door.tx })
     await audit(database, actor.id, 'slip', slip.number, 'taken', `voided: ${body.reason}`, door.tx)
     return null

@@ -61,6 +61,15 @@ test.describe('bad input gets a problem document, never a 500', () => {
     await problem(answer, 413)
     expect((await request.get('/api/health')).status()).toBe(200)
   })
+  test('a bank statement of 100 MB, and what is none, are refused; the line of a stranger does not exist', async ({ request }) => {
+    const send = (data: Buffer) => request.post('/api/bank/statements', { data, headers: { 'content-type': 'application/octet-stream' } })
+    await problem(await send(Buffer.alloc(100 * 1024 * 1024, '<')), 413)
+    for (const text of ['', '<a>', '<Document/>', ':20:x', 'OFXHEADER:100', 'a;b\n1;2', '\u0000', '{"a":1}']) await problem(await send(Buffer.from(text)), 422)
+    await problem(await request.get('/api/bank/lines/999999999'), 404)
+    await problem(await request.post('/api/bank/lines/999999999/accept', { data: { version: 1, proposal: 0 } }), 404)
+    await problem(await request.post('/api/bank/lines/1/accept', { data: { version: 1, action: { kind: 'magic' } } }), 422)
+    expect((await request.get('/api/health')).status()).toBe(200)
+  })
   test('quotes and angle brackets in names come back as they went in', async ({ request }) => {
     const name = `O'Hara "<img src=x onerror=alert(1)>" & Søn`
     const number = `Q${Date.now()}`

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process'
 import { int, select } from '../../server/db/connection'
 import { LedgerRefused } from '../../server/ledger/door'
 import { verifyLedger } from '../../server/ledger/verify'
-import { previewSlip, readTray, slipAsPdf, takeToBank, voidSlipById } from '../../server/services/banking'
+import { previewSlip, previewVoid, readTray, slipAsPdf, takeToBank, voidSlipById } from '../../server/services/banking'
 import { intents, postIntent } from '../../server/services/receipts'
 import { CUSTOMERS, customers, freshBooks, TODAY, type Books } from './database'
 
@@ -48,6 +48,7 @@ test('cheques and cash wait in the tray, transfers do not; a slip takes them to 
 test('a slip is voided once, and everything lies in the tray again', async () => {
   await receive('K1', [{ means: 'cheque', amount: 50_000, reference: '1' }])
   const slip = await take(await ids())
+  expect((await previewVoid(books.database, slip.id, TODAY)).lines.map(l => [l.account, l.amount])).toEqual([['1220', -50_000], ['1210', 50_000]])
   expect(await voidSlipById(books.database, books.actor, slip.id, { date: TODAY, reason: 'wrong bank' })).toMatchObject({ voided: true, voidReason: 'wrong bank' })
   expect([await balance('1210'), await balance('1220'), (await ids()).length]).toEqual([50_000, 0, 1])
   expect(await refused(voidSlipById(books.database, books.actor, slip.id, { date: TODAY, reason: 'again' }))).toEqual(['slip.void-once'])
