@@ -4,7 +4,7 @@ export interface Key { key: string, label: string, run: (event: KeyboardEvent) =
 
 const registered = shallowReactive(new Set<Key[]>())
 
-const inField = (target: EventTarget | null) => target instanceof HTMLElement && (target.matches('textarea, select, [contenteditable="true"]') || (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button'].includes(target.type)))
+const inField = (target: EventTarget | null) => target instanceof HTMLElement && (target.matches('textarea, select, [contenteditable="true"]') || (target instanceof HTMLInputElement && !['checkbox', 'radio', 'button', 'file'].includes(target.type)))
 
 /** An amount has no letters in it: a letter typed there is a command, as are the arrows up and down. */
 const commandInMoney = (event: KeyboardEvent) => event.target instanceof HTMLElement && event.target.dataset.money !== undefined && /^([a-z/?]|ArrowDown|ArrowUp)$/i.test(event.key)

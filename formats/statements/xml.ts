@@ -22,7 +22,7 @@ export type XmlNode = { [name: string]: XmlNode | XmlNode[] | string | undefined
 export function readXml(text: string): XmlNode {
   if (/<!DOCTYPE|<!ENTITY/i.test(text)) throw new StatementFault('the file declares a document type or entities, which a bank file never needs', 'file', 'ask the bank for a plain file')
   const valid = XMLValidator.validate(text)
-  if (valid !== true) throw new StatementFault(`the file is not whole XML: line ${valid.err.line}: ${valid.err.msg}`, `line ${valid.err.line}`, 'it may have been cut off: fetch it again')
+  if (valid !== true) throw new StatementFault(`the file is not whole XML: line ${valid.err.line}: ${valid.err.msg.startsWith('Invalid \'[') ? 'it ends before its elements are closed' : valid.err.msg}`, `line ${valid.err.line}`, 'it may have been cut off: fetch it again')
   const parser = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '@', removeNSPrefix: true, parseTagValue: false, parseAttributeValue: false, trimValues: true, htmlEntities: true, ignoreDeclaration: true })
   return parser.parse(text) as XmlNode
 }

@@ -10,9 +10,9 @@ import { cut, decodeCursor, like } from './paging'
 /** The control accounts of the customers' ledger: receivables, and advances as a liability. */
 const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
 
-async function receivables(database: Sequelize): Promise<{ number: string, name: string }> {
+async function receivables(database: Sequelize, asOf: IsoDate): Promise<{ number: string, name: string }> {
   const rows = await select<{ number: string, name: string, purpose: string, balance: unknown }>(database, `
-    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d WHERE d.account = a.number) AS balance FROM ledger_account a WHERE a.purpose IN ('receivables', 'advances')`)
+    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a WHERE a.purpose IN ('receivables', 'advances')`, { asOf })
   const main = rows.find(r => r.purpose === 'receivables')!
   const advances = rows.find(r => r.purpose === 'advances')
   return { number: main.number, name: advances && int(advances.balance) !== 0 ? `${main.name} and ${advances.number} ${advances.name}` : main.name }
@@ -20,7 +20,7 @@ async function receivables(database: Sequelize): Promise<{ number: string, name:
 
 /** The control account of the receivables and its balance as of a date, in base currency. */
 export async function controlAccount(database: Sequelize, asOf: IsoDate): Promise<{ account: string, name: string, balance: number }> {
-  const { number, name } = await receivables(database)
+  const { number, name } = await receivables(database, asOf)
   const [row] = await select(database, `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`, { asOf })
   return { account: number, name, balance: int(row!.balance) }
 }
@@ -34,7 +34,7 @@ export async function ledgerBalance(database: Sequelize, asOf: IsoDate, settings
 export async function readTieOut(database: Sequelize, q: { asOf?: string }): Promise<TieOut> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const { number, name } = await receivables(database)
+  const { number, name } = await receivables(database, asOf)
   const [control, ledger] = await Promise.all([
     select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`, { asOf }),
     select<{ currency: string, amount: unknown, base: unknown }>(database, `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`, { asOf }),

@@ -40,7 +40,7 @@ test('a slip is credited once, a day is delivered once, and the truth of every l
 })
 
 test('a payment is what its truth says: items, discounts, credits and the rest make its amount', () => {
-  const payers = inventWorld('w2', 200, 1500, '2026-11-16')
+  const payers = inventWorld('w2', 900, 7000, '2026-11-16')
   const all = paymentLines(payers, '2026-11-15', '2026-11-25', 's', 3)
   expect(all.length).toBeGreaterThan(100)
   for (const { line, truth } of all) expect(truth.allocations.reduce((a, x) => a + x.amount, 0) + truth.onAccount).toBe(line.amount)
