@@ -24,3 +24,11 @@ export async function signIn(request: APIRequestContext, role: string): Promise<
 /** Types into the field that has the focus. */
 export const type = (page: Page, text: string) => page.keyboard.type(text)
 export const press = (page: Page, ...keys: string[]) => keys.reduce((p, k) => p.then(() => page.keyboard.press(k)), Promise.resolve())
+
+/** A key opens the file chooser, which is given this file. The page answers once in between: only then does the browser surely hand the chooser to us. */
+export async function chooseFile(page: Page, key: string, file: { name: string, mimeType: string, buffer: Buffer }): Promise<void> {
+  const chooser = page.waitForEvent('filechooser')
+  await page.evaluate(() => document.readyState)
+  await press(page, key)
+  await (await chooser).setFiles(file)
+}

@@ -1,6 +1,6 @@
 import type { Page } from '@playwright/test'
 import { writeCamt } from '../../formats/statements'
-import { expect, press, signIn, test, type } from './base'
+import { chooseFile, expect, press, signIn, test, type } from './base'
 
 const jump = async (page: Page, words: string, heading: string) => {
   await press(page, '/')
@@ -147,9 +147,7 @@ test('tick sheet: an advice ticks, keys move, the total is in sight, the Proof s
   await expect(page.locator('[data-test=running]')).not.toHaveText('0.00')
   await press(page, 'x', 'j')
   await expect(page.locator('[data-test=running]')).toHaveText('0.00')
-  const chooser = page.waitForEvent('filechooser')
-  await press(page, 'o')
-  await (await chooser).setFiles({ name: 'advice.csv', mimeType: 'text/csv', buffer: Buffer.from(`number,amount\n${own.map(i => `${i.number},${(i.open / 100).toFixed(2)}`).join('\n')}\nX-1,5.00\n`) })
+  await chooseFile(page, 'o', { name: 'advice.csv', mimeType: 'text/csv', buffer: Buffer.from(`number,amount\n${own.map(i => `${i.number},${(i.open / 100).toFixed(2)}`).join('\n')}\nX-1,5.00\n`) })
   await expect(page.getByRole('status').filter({ hasText: 'ticked' })).toContainText('3 lines read, 2 ticked. Not as it says: X-1, we have no document of this number.')
   await expect(page.locator('[data-test=apart]')).toHaveText('5.00 to go')
   await press(page, 'e')
@@ -174,9 +172,7 @@ test('a file at the wrong door: each refusal says what would be right, nothing i
   const before = await count()
   const whole = writeCamt({ format: 'camt.053', id: 'E1', account: 'DE89370400440532013000', currency: 'EUR', from: '2026-11-13', to: '2026-11-13', opening: 0, closing: 0, lines: [] }, '2026-11-13T20:00:00')
   for (const [name, text, word] of [['cut.xml', whole.slice(0, 500), /not whole XML/], ['other.xml', whole, /none of ours.*add this bank account|none of ours/], ['bomb.xml', whole.replace('?>', '?><!DOCTYPE a [<!ENTITY b "c">]>'), /entities/], ['x.csv', 'a,b\n1,2\n', /Choose the account first/]] as const) {
-    const chooser = page.waitForEvent('filechooser')
-    await press(page, 'o')
-    await (await chooser).setFiles({ name, mimeType: 'application/octet-stream', buffer: Buffer.from(text) })
+    await chooseFile(page, 'o', { name, mimeType: 'application/octet-stream', buffer: Buffer.from(text) })
     await expect(page.getByRole('alert')).toContainText(word)
   }
   expect(await count()).toBe(before)
