@@ -1,7 +1,7 @@
 <script setup lang="ts" generic="T extends object">
-import { useVirtualizer } from '@tanstack/vue-virtual'
-import { computed, nextTick, ref, watch } from 'vue'
+import { nextTick, ref, watch } from 'vue'
 import { useKeys } from '~/composables/keys'
+import { useRowWindow } from '~/composables/rowWindow'
 
 /**
  * The one table: sticky head and foot, sort by head, row cursor by arrow keys, rows drawn as they scroll in, more asked for near the end.
@@ -13,19 +13,15 @@ const emit = defineEmits<{ 'update:sort': [string], 'more': [], 'cursor': [T], '
 const slots = defineSlots<{ [name: string]: (scope: { row: T, index: number }) => unknown }>()
 const scroller = ref<HTMLElement | null>(null)
 const at = ref(0)
-const virtual = useVirtualizer(computed(() => ({ count: props.rows.length, getScrollElement: () => scroller.value, estimateSize: () => 33, overscan: 12, getItemKey: (i: number) => props.rowKey(props.rows[i]!) })))
-const shown = computed(() => virtual.value.getVirtualItems())
-const before = computed(() => shown.value[0]?.start ?? 0)
-const after = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
+const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => props.rows.length, i => props.rowKey(props.rows[i]!))
 watch(shown, (list) => { if (props.more && !props.loading && (list.at(-1)?.index ?? 0) >= props.rows.length - 15 && props.rows.length) emit('more') })
 
 function move(to: number): void {
   if (!props.rows.length) return
   at.value = Math.max(0, Math.min(props.rows.length - 1, to))
-  virtual.value.scrollToIndex(at.value, { align: 'auto' })
+  bringIntoSight(at.value)
   emit('cursor', props.rows[at.value]!)
 }
-const pageRows = () => Math.max(1, Math.floor((scroller.value?.clientHeight ?? 400) / 33) - 3)
 watch(() => props.rows, (rows, old) => {
   if (!rows.length || (old?.length && rows.length > old.length && rows[0] === old[0])) return
   const same = old?.[at.value] ? rows.findIndex(r => props.rowKey(r) === props.rowKey(old[at.value]!)) : -1
@@ -37,7 +33,7 @@ watch(() => props.rows, (rows, old) => {
 }, { immediate: true })
 useKeys([
   { key: 'ArrowDown', label: 'Next row', run: () => move(at.value + 1) }, { key: 'ArrowUp', label: 'Row before', run: () => move(at.value - 1) },
-  { key: 'PageDown', label: '', run: () => move(at.value + pageRows()) }, { key: 'PageUp', label: '', run: () => move(at.value - pageRows()) },
+  { key: 'PageDown', label: '', run: () => move(at.value + page()) }, { key: 'PageUp', label: '', run: () => move(at.value - page()) },
   { key: 'Home', label: '', run: () => move(0) }, { key: 'End', label: '', run: () => move(props.rows.length - 1) },
   { key: 'Enter', label: 'Open the row', run: () => { if (props.rows[at.value]) emit('open', props.rows[at.value]!) } },
 ])

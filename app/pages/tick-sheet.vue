@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useVirtualizer } from '@tanstack/vue-virtual'
 import { computed, nextTick, ref, shallowRef, triggerRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { BankLine } from '~~/contract/bank'
@@ -7,6 +6,7 @@ import { MEANS, type OpenItem } from '~~/contract/receipts'
 import type { Extra } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
+import { useRowWindow } from '~/composables/rowWindow'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
@@ -77,13 +77,16 @@ const rows = computed(() => {
   return list.sort((a, b) => (a.customer < b.customer ? -1 : a.customer > b.customer ? 1 : a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
 })
 watch(rows, (list) => { at.value = Math.min(at.value, Math.max(0, list.length - 1)) })
-const virtual = useVirtualizer(computed(() => ({ count: rows.value.length, getScrollElement: () => scroller.value, estimateSize: () => 32, overscan: 12 })))
-const shown = computed(() => virtual.value.getVirtualItems())
-const before = computed(() => shown.value[0]?.start ?? 0)
-const after = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
+const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => rows.value.length)
+const drawn = computed(() => shown.value.flatMap((v) => {
+  const item = rows.value[v.index]
+  return item ? [{ item, index: v.index, tick: ticks.value.get(item.id), on: v.index === at.value }] : []
+}))
 const current = computed(() => rows.value[at.value] ?? null)
 watch(() => current.value?.customer, (c) => { if (c) void desk.choose(c) })
 
+const names = computed(() => new Map(all.value.map(i => [i.customer, i.name])))
+const openTotal = computed(() => rows.value.reduce((a, i) => a + i.open, 0))
 const byId = computed(() => new Map(all.value.map(i => [i.id, i])))
 const ticked = computed(() => [...ticks.value].map(([id, t]) => ({ item: byId.value.get(id)!, ...t })).filter(t => t.item))
 const debits = computed(() => ticked.value.filter(t => t.item.open > 0))
@@ -152,7 +155,7 @@ function writeOff(item: OpenItem): void {
 }
 function move(to: number): void {
   at.value = Math.max(0, Math.min(rows.value.length - 1, to))
-  virtual.value.scrollToIndex(at.value, { align: 'auto' })
+  bringIntoSight(at.value)
 }
 /** The first item of the next customer, or of the one before. */
 function nextCustomer(by: 1 | -1): void {
@@ -209,7 +212,7 @@ async function post(): Promise<void> {
 const currencies = computed(() => [...new Set([session.base, ...(session.settings?.currencies ?? [])])])
 useKeys([
   { key: 'ArrowDown', label: 'Next item', run: () => move(at.value + 1) }, { key: 'ArrowUp', label: 'Item before', run: () => move(at.value - 1) },
-  { key: 'PageDown', label: '', run: () => move(at.value + 12) }, { key: 'PageUp', label: '', run: () => move(at.value - 12) }, { key: 'Home', label: '', run: () => move(0) }, { key: 'End', label: '', run: () => move(rows.value.length - 1) },
+  { key: 'PageDown', label: '', run: () => move(at.value + page()) }, { key: 'PageUp', label: '', run: () => move(at.value - page()) }, { key: 'Home', label: '', run: () => move(0) }, { key: 'End', label: '', run: () => move(rows.value.length - 1) },
   { key: ' ', label: 'Tick the item', run: () => { if (current.value) { toggle(current.value); move(at.value + 1) } } }, { key: 'Enter', label: 'Type a part amount', run: edit },
   { key: 'd', label: 'Take the discount, or not', when: () => Boolean(current.value?.discount || current.value?.offered), run: () => flipDiscount(current.value!) },
   { key: 's', label: 'Write off the small difference', when: () => Boolean(current.value && ticks.value.has(current.value.id)), run: () => writeOff(current.value!) },
@@ -235,7 +238,7 @@ useKeys([
     <input ref="finder" v-model="find" class="field w-[150px]" placeholder="Number, name, amount" aria-label="Find items" @keydown.escape="find = ''; finder?.blur()" @keydown.enter="finder?.blur()">
     <select v-model="only" class="field" aria-label="Show"><option value="all">all items</option><option value="due">due</option><option value="discount">with discount</option><option value="ticked">ticked</option></select>
     <select v-model="order" class="field" aria-label="Order"><option value="customer">by customer</option><option value="due">by due date</option><option value="amount">largest first</option></select>
-    <button v-if="group" class="plain !py-0" @click="group = ''">only {{ all.find(i => i.customer === group)?.name ?? group }} ✕</button>
+    <button v-if="group" class="plain !py-0" @click="group = ''">only {{ names.get(group) ?? group }} ✕</button>
     <span class="ml-auto flex items-baseline gap-1.5"><label class="label" for="paid-on">paid on</label><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today" /></span>
     <span><label class="label" for="by">by </label><select v-if="!line" id="by" v-model="means" class="field"><option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option></select><b v-else class="font-semibold">bank line</b></span>
     <input v-model="reference" class="field w-[120px]" placeholder="Reference" aria-label="Reference" maxlength="80">
@@ -244,30 +247,30 @@ useKeys([
   </div>
   <p v-if="trouble" class="wrong px-[18px] pb-1" role="alert">{{ trouble }}</p><p v-if="said" class="px-[18px] pb-1" role="status">{{ said }}</p>
   <div ref="scroller" class="relative min-h-0 flex-1 overflow-auto" tabindex="-1" role="region" aria-label="Open items">
-    <table class="grid-table" :aria-rowcount="rows.length">
-      <thead><tr><th style="width: 1px">Item</th><th>Customer</th><th style="width: 1px">Due</th><th class="num" style="width: 1px">Open</th><th class="num" style="width: 1px">Discount</th><th class="num" style="width: 1px">Pays now</th><th class="num" style="width: 1px">Left</th></tr></thead>
+    <table class="grid-table min-w-[780px] table-fixed" :aria-rowcount="rows.length">
+      <thead><tr><th style="width: 122px">Item</th><th>Customer</th><th style="width: 102px">Due</th><th class="num" style="width: 110px">Open</th><th class="num" style="width: 96px">Discount</th><th class="num" style="width: 124px">Pays now</th><th class="num" style="width: 106px">Left</th></tr></thead>
       <tbody>
         <tr v-if="before > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" /></tr>
-        <!-- A row is drawn again only when something of it changed: a key press costs one or two rows, however long the sheet. -->
-        <tr v-for="v in shown" :key="rows[v.index]!.id" v-memo="[rows[v.index], v.index, ticks.get(rows[v.index]!.id), v.index === at, currency]" :data-at="v.index" :data-item="rows[v.index]!.number" :class="v.index === at ? 'on' : ''" @click="at = v.index">
-          <td><label class="flex items-center gap-2.5"><input type="checkbox" class="tick" tabindex="-1" :checked="ticks.has(rows[v.index]!.id)" :aria-label="`Paid: ${rows[v.index]!.number}`" @click.stop @change="toggle(rows[v.index]!)"><span class="font-semibold">{{ rows[v.index]!.number }}</span></label></td>
-          <td class="cut"><span class="name">{{ rows[v.index]!.name }}</span> <span class="aside">{{ rows[v.index]!.disputed ? 'disputed ' : '' }}{{ rows[v.index]!.text }}</span></td>
-          <td>{{ dateText(rows[v.index]!.dueDate).replace(/ \d{4}$/, '') }} <span v-if="rows[v.index]!.daysLate > 0" class="aside">{{ rows[v.index]!.daysLate }} late</span></td>
-          <td class="num"><Figure :amount="rows[v.index]!.open" :currency="currency" cr /></td>
-          <td class="num"><button v-if="rows[v.index]!.discount || ticks.get(rows[v.index]!.id)?.discount" tabindex="-1" class="makes" :class="ticks.get(rows[v.index]!.id)?.discount ? 'font-semibold' : 'text-soft'" @click.stop="at = v.index; flipDiscount(rows[v.index]!)"><Figure :amount="ticks.get(rows[v.index]!.id)?.discount || rows[v.index]!.discount!.amount" :currency="currency" /></button><span v-else-if="rows[v.index]!.offered" class="cents" title="the discount date is past"><Figure :amount="rows[v.index]!.offered" :currency="currency" /> lost</span><span v-else class="none">·</span></td>
-          <td class="num"><MoneyField v-if="rows[v.index]!.open > 0" :model-value="ticks.get(rows[v.index]!.id)?.amount ?? null" :currency="currency" :label="`Amount for ${rows[v.index]!.number}`" :max="rows[v.index]!.open" placeholder="·" @update:model-value="a => setAmount(rows[v.index]!, a)" @focus="at = v.index" @keydown.enter.prevent="done" @keydown.escape="($event.target as HTMLInputElement).blur()" /><template v-else-if="ticks.has(rows[v.index]!.id)"><Figure :amount="rows[v.index]!.open" :currency="currency" cr /></template></td>
-          <td class="num"><template v-if="ticks.has(rows[v.index]!.id)"><span v-if="ticks.get(rows[v.index]!.id)!.difference" class="text-soft"><Figure :amount="ticks.get(rows[v.index]!.id)!.difference" :currency="currency" /> written off</span><Figure v-else :amount="rows[v.index]!.open < 0 ? 0 : rows[v.index]!.open - ticks.get(rows[v.index]!.id)!.amount - ticks.get(rows[v.index]!.id)!.discount" :currency="currency" zero /></template></td>
+        <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a field: a key press costs one or two rows, however long the sheet. Rows that leave are used again for those that come. -->
+        <tr v-for="{ item, tick, index, on } in drawn" :key="index % 64" v-memo="[item, index, tick, on, currency]" :data-at="index" :aria-rowindex="index + 1" :data-item="item.number" :class="on ? 'on' : ''" @click="move(index)">
+          <td><label class="flex items-center gap-2.5"><input type="checkbox" class="tick" tabindex="-1" :checked="tick !== undefined" :aria-label="`Paid: ${item.number}`" @click.stop @change="move(index); toggle(item)"><span class="font-semibold">{{ item.number }}</span></label></td>
+          <td class="cut"><span class="name">{{ item.name }}</span> <span class="aside">{{ item.disputed ? 'disputed ' : '' }}{{ item.text }}</span></td>
+          <td>{{ dateText(item.dueDate).replace(/ \d{4}$/, '') }} <span v-if="item.daysLate > 0" class="aside">{{ item.daysLate }} late</span></td>
+          <td class="num"><Figure :amount="item.open" :currency="currency" cr /></td>
+          <td class="num"><button v-if="item.discount || tick?.discount" tabindex="-1" class="makes" :class="tick?.discount ? 'font-semibold' : 'text-soft'" @click.stop="move(index); flipDiscount(item)"><Figure :amount="tick?.discount || item.discount!.amount" :currency="currency" /></button><span v-else-if="item.offered" class="cents" title="the discount date is past"><Figure :amount="item.offered" :currency="currency" /> lost</span><span v-else class="none">·</span></td>
+          <td class="num" @click.stop="move(index); edit()"><MoneyField v-if="on && item.open > 0" :key="item.id" :model-value="tick?.amount ?? null" :currency="currency" :label="`Amount for ${item.number}`" :max="item.open" placeholder="·" @update:model-value="a => setAmount(item, a)" @keydown.enter.prevent="done" @keydown.escape="($event.target as HTMLInputElement).blur()" /><b v-else-if="tick" class="font-semibold"><Figure :amount="item.open > 0 ? tick.amount : item.open" :currency="currency" cr /></b><span v-else class="none">·</span></td>
+          <td class="num"><template v-if="tick"><span v-if="tick.difference" class="text-soft"><Figure :amount="tick.difference" :currency="currency" /> off</span><Figure v-else :amount="item.open < 0 ? 0 : item.open - tick.amount - tick.discount" :currency="currency" zero /></template></td>
         </tr>
         <tr v-if="after > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${after}px` }" /></tr>
       </tbody>
-      <tfoot><tr><td colspan="3">{{ plural(rows.length, 'item') }}</td><td class="num"><Figure :amount="rows.reduce((a, i) => a + i.open, 0)" :currency="currency" zero /></td><td class="num"><Figure :amount="debits.reduce((a, t) => a + t.discount, 0)" :currency="currency" /></td><td class="num"><Figure :amount="running" :currency="currency" zero /></td><td /></tr></tfoot>
+      <tfoot><tr><td colspan="3">{{ plural(rows.length, 'item') }}</td><td class="num"><Figure :amount="openTotal" :currency="currency" zero /></td><td class="num"><Figure :amount="debits.reduce((a, t) => a + t.discount, 0)" :currency="currency" /></td><td class="num"><Figure :amount="running" :currency="currency" zero /></td><td /></tr></tfoot>
     </table>
     <p v-if="!rows.length" class="p-[18px] text-soft">{{ loading ? 'Reading the ledger …' : find || group || only !== 'all' ? 'No open item matches.' : `Nothing is open in ${currency}.` }}</p>
   </div>
   <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" verb="Post" :after="mode === 'item' ? 'one receipt per item' : 'one lump per customer'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post">
     <template #changes>
       <div v-if="debits.length" class="grid grid-cols-2 gap-x-5 text-[12px]">
-        <div :class="mode === 'customer' ? '' : 'text-faint'"><p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p><p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3"><span class="truncate">{{ all.find(i => i.customer === p.customer)?.name }}</span><Figure :amount="p.allocations.reduce((a, x) => a + x.amount, 0)" :currency="currency" /></p><p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p></div>
+        <div :class="mode === 'customer' ? '' : 'text-faint'"><p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p><p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3"><span class="truncate">{{ names.get(p.customer) }}</span><Figure :amount="p.allocations.reduce((a, x) => a + x.amount, 0)" :currency="currency" /></p><p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p></div>
         <div :class="mode === 'item' ? '' : 'text-faint'"><p class="font-semibold">or {{ plural(parts.reduce((a, p) => a + p.allocations.length, 0), 'receipt') }}, one per item</p><p v-for="a in parts.flatMap(p => p.allocations).slice(0, 4)" :key="a.itemId" class="flex justify-between gap-3"><span class="whitespace-nowrap">{{ byId.get(a.itemId)?.number }}</span><Figure :amount="a.amount" :currency="currency" /></p><p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p></div>
       </div>
       <p v-else class="hint">Tick what the advice names; the total follows.</p>

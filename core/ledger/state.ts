@@ -63,6 +63,11 @@ export function afterPosting(state: LedgerState, posting: Posting): LedgerState 
   return { ...state, items }
 }
 
+/** The state with none but these items: a decision among thousands then costs what its own items cost. */
+export function narrowTo(state: LedgerState, itemIds: readonly number[]): LedgerState {
+  return { ...state, items: new Map(itemIds.flatMap((id) => { const item = state.items.get(id); return item ? [[id, item] as const] : [] })) }
+}
+
 /** Several postings as one: the keys of the later ones are moved on, so that none meets another. */
 export function mergePostings(kind: Posting['kind'], date: IsoDate, text: string, postings: readonly Posting[]): Posting {
   const merged: Posting = { kind, date, text, items: [], allocations: [], lines: [] }

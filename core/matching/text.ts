@@ -71,7 +71,7 @@ export function possibleNumbers(text: string): string[] {
   const reference = /RF\d{2}([A-Z0-9 ]{1,25})/i.exec(text)?.[1]?.replace(/\s/g, '').toUpperCase()
   if (reference) for (let end = reference.length; end > 1; end--) found.add(reference.slice(0, end))
   // The ends of a list such as 26-3381/82 only make sense after a number; each number is tried with each end.
-  const ends = text.match(/\d{2,3}(?!\d)/g) ?? []
+  const ends = text.match(/(?<!\d)\d{2,3}(?!\d)/g) ?? []
   for (const key of [...found]) if (/^\w{5,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
   return [...found].slice(0, 400)
 }
@@ -100,9 +100,13 @@ function likeness(a: string, b: string): number {
   return dice >= 0.7 ? dice * 0.9 : 0
 }
 
+interface Known { word: string, customers: Set<number> }
+interface Hit { known: Known, like: number }
+
 /** Finds customers by the likeness of names: rare words weigh more than common ones. */
 export class NameIndex {
-  private readonly byStart = new Map<string, { word: string, customers: Set<number> }[]>()
+  private readonly byStart = new Map<string, Known[]>()
+  private readonly hits = new Map<string, Hit[]>()
   private readonly weight = new Map<string, number>()
   private readonly total = new Map<number, number>()
   private readonly common: number
@@ -127,11 +131,19 @@ export class NameIndex {
     this.common = Math.max(40, customers.length / 50)
   }
 
+  /** Known words like a word. Payers write the same few words over and over: each is looked up once. */
+  private alike(word: string): Hit[] {
+    const before = this.hits.get(word)
+    if (before) return before
+    const found = (this.byStart.get(word.slice(0, 2)) ?? []).map(known => ({ known, like: likeness(word, known.word) })).filter(h => h.like > 0)
+    if (this.hits.size < 20_000) this.hits.set(word, found)
+    return found
+  }
+
   /** Customers whose names are like a text, likeness 0 to 1, best first. */
   find(text: string, most = 6): { customerId: number, likeness: number }[] {
     const asked = [...new Set(wordsOf(text))]
-    const hits = asked.flatMap(word => (this.byStart.get(word.slice(0, 2)) ?? []).map(known => ({ known, like: likeness(word, known.word) })).filter(h => h.like > 0))
-      .sort((a, b) => a.known.customers.size - b.known.customers.size)
+    const hits = asked.flatMap(word => this.alike(word)).sort((a, b) => a.known.customers.size - b.known.customers.size)
     const scores = new Map<number, number>()
     let askedWeight = 0
     for (const word of asked) askedWeight += this.weight.get(word) ?? 3

@@ -7,9 +7,13 @@ const CHUNK = 2000
 /** What a posting became: ids by key, numbers given, and its journal entry. */
 export interface Written { entryId: number, entryNumber: number, items: { id: number, number: string }[], allocations: number[] }
 
+const idStep = async (database: Sequelize, tx: Transaction): Promise<number> => (await select<{ step: number }>(database, 'SELECT @@auto_increment_increment AS step', {}, tx))[0]!.step
+
 /** Multi-row INSERT; answers the ids, consecutive by the server's increment. */
-async function insert(database: Sequelize, tx: Transaction, table: string, rows: object[], step: number): Promise<number[]> {
+export async function insert(database: Sequelize, tx: Transaction, table: string, rows: object[], step?: number): Promise<number[]> {
   const ids: number[] = []
+  if (!rows.length) return ids
+  step ??= await idStep(database, tx)
   for (let at = 0; at < rows.length; at += CHUNK) {
     const chunk = rows.slice(at, at + CHUNK)
     const first = int(await database.getQueryInterface().bulkInsert(table, chunk, { transaction: tx }))
@@ -31,7 +35,7 @@ const registerOf = (kind: string) => (['invoice', 'credit-note', 'debit-note'].i
 /** Writes postings and keeps the projections in step, inside the door's transaction. `state` is brought up to date too. */
 export async function writePostings(database: Sequelize, tx: Transaction, personId: number, state: LedgerState, postings: readonly Posting[]): Promise<Written[]> {
   if (!postings.length) return []
-  const [{ step }] = await select<{ step: number }>(database, 'SELECT @@auto_increment_increment AS step', {}, tx) as [{ step: number }]
+  const step = await idStep(database, tx)
   const series = new Map<string, number>()
   for (const { items } of postings) {
     for (const item of items) if (item.series && !item.number) series.set(item.series, (series.get(item.series) ?? 0) + 1)

@@ -17,10 +17,17 @@ export interface Customer {
   contact: string, email: string, phone: string, iban: string, vatNumber: string, parentId: number | null, policy: string
 }
 
+const CUSTOMER = 'id, number, name, class, country, language, currency, terms, credit_limit AS creditLimit, contact, email, phone, iban, vat_number AS vatNumber, parent_id AS parentId, policy'
+
 export async function findCustomer(database: Sequelize, number: string, scope: Scope, tx?: Transaction): Promise<Customer> {
   const [row] = await select<Customer>(database, `
-    SELECT id, number, name, class, country, language, currency, terms, credit_limit AS creditLimit, contact, email, phone, iban, vat_number AS vatNumber, parent_id AS parentId, policy
-    FROM customer WHERE number = :number ${scope.salesId ? 'AND sales_id = :salesId' : ''}`, { number, salesId: scope.salesId ?? 0 }, tx)
+    SELECT ${CUSTOMER} FROM customer WHERE number = :number ${scope.salesId ? 'AND sales_id = :salesId' : ''}`, { number, salesId: scope.salesId ?? 0 }, tx)
   if (!row) throw notFound(`customer ${number}`)
   return row
+}
+
+/** Customers by their numbers as they stand in the ledger; those that are not there are left out. */
+export async function findCustomers(database: Sequelize, numbers: readonly string[], tx?: Transaction): Promise<Map<string, Customer>> {
+  const rows = numbers.length ? await select<Customer>(database, `SELECT ${CUSTOMER} FROM customer WHERE number IN (:numbers)`, { numbers }, tx) : []
+  return new Map(rows.map(r => [r.number, r]))
 }

@@ -4,18 +4,18 @@ import type { acceptBody, BankLineDetail, LineProposal } from '../../../contract
 import { lineAction } from '../../../contract/bank'
 import type { Proof } from '../../../contract/receipts'
 import {
-  afterPosting, mergePostings, postBankReceipt, postToLedger, reverse, settle, takeBack, unallocate, type BankMovement, type Decision, type LedgerState, type Line, type Posting,
+  afterPosting, mergePostings, narrowTo, postBankReceipt, postToLedger, reverse, settle, takeBack, unallocate, type BankMovement, type Decision, type LedgerState, type Line, type Posting,
 } from '../../../core/ledger'
 import { convert } from '../../../core/money'
 import { select } from '../../db/connection'
 import { readSettings } from '../../db/settings'
 import { posted, throughDoor, type Door } from '../../ledger/door'
 import { loadLines as loadItemLines, type Wanted } from '../../ledger/load'
-import type { Written } from '../../ledger/write'
+import { insert, type Written } from '../../ledger/write'
 import { ProblemError } from '../problems'
 import { rateOn } from '../rates'
 import { proofOf, requireLateDiscount } from '../receipts'
-import { findCustomer, type Actor, type Customer } from '../scope'
+import { findCustomer, findCustomers, type Actor, type Customer } from '../scope'
 import { lineById, loadLines, proposeFor, readLine, type LineRow } from './lines'
 import { loadCovered } from './world'
 
@@ -33,11 +33,11 @@ async function rateFor(database: Sequelize, state: LedgerState, line: LineRow, t
   return rate
 }
 
-async function workOf(database: Sequelize, line: LineRow, action: ActionIn, told: string, actor: Actor, tx?: Transaction): Promise<Work> {
+async function workOf(database: Sequelize, line: LineRow, action: ActionIn, told: string, actor: Actor, tx?: Transaction, known?: ReadonlyMap<string, Customer>): Promise<Work> {
   const common = { line, kind: action.kind, told: told.slice(0, 500) }
   if (action.kind === 'receipt') {
     if (action.lateDiscount) requireLateDiscount(actor)
-    const customers = await Promise.all(action.parts.map(p => findCustomer(database, p.customer, {}, tx)))
+    const customers = await Promise.all(action.parts.map(async p => known?.get(p.customer) ?? findCustomer(database, p.customer, {}, tx)))
     const parts = action.parts.map((p, i) => ({ ...p, customerId: customers[i]!.id, amount: p.allocations.reduce((a, x) => a + (x.paid ?? x.amount), 0) + p.onAccount }))
     return {
       ...common, customer: customers[0]!, learn: customers.map(c => c.id),
@@ -113,7 +113,7 @@ export async function acceptLine(database: Sequelize, actor: Actor, id: number, 
       const fresh = await lineById(database, id, door.tx)
       if (fresh.state !== 'open' || fresh.version !== body.version) throw new ProblemError(409, 'Changed meanwhile', 'somebody else worked on this line: reload it')
       await applyWork(database, door, actor, work, confidence, false)
-      if (body.learn) await learn(database, actor, work, door.tx)
+      if (body.learn) await learn(database, actor, [work], door.tx)
       if (action.kind === 'ledger' && (action.words || action.rememberPayer)) {
         await database.query('INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id) VALUES (:iban, :words, :account, :moneyIn, :by)', { replacements: { iban: action.rememberPayer ? line.iban : '', words: action.words, account: action.account, moneyIn: line.amount > 0 ? 1 : 0, by: actor.id }, transaction: door.tx })
       }
@@ -137,21 +137,18 @@ async function applyWork(database: Sequelize, door: Door, actor: Actor, work: Wo
 
 /** Writes what lines were matched to, and marks them settled. */
 async function bind(database: Sequelize, tx: Transaction, actor: Actor, done: { work: Work, posting: Posting, written: Written, confidence: number | null }[], automatic: boolean): Promise<void> {
-  const query = database.getQueryInterface()
-  for (const { work, posting, written, confidence } of done) {
-    const id = Number(await query.bulkInsert('bank_match', [{ line_id: work.line.id, kind: work.kind, entry_id: written.entryId, told: work.told, confidence, automatic: automatic ? 1 : 0, person_id: actor.id }], { transaction: tx }))
-    const targets = work.targets(posting, written)
-    if (targets.length) await query.bulkInsert('bank_match_target', targets.map(t => ({ match_id: id, kind: t.kind, ref_id: t.id })), { transaction: tx })
-  }
+  const ids = await insert(database, tx, 'bank_match', done.map(({ work, written, confidence }) => ({ line_id: work.line.id, kind: work.kind, entry_id: written.entryId, told: work.told, confidence, automatic: automatic ? 1 : 0, person_id: actor.id })))
+  const targets = done.flatMap(({ work, posting, written }, i) => work.targets(posting, written).map(t => ({ match_id: ids[i], kind: t.kind, ref_id: t.id })))
+  if (targets.length) await database.getQueryInterface().bulkInsert('bank_match_target', targets, { transaction: tx })
   await database.query(`UPDATE bank_line SET state = 'settled', version = version + 1, held = '' WHERE id IN (:ids)`, { replacements: { ids: done.map(d => d.work.line.id) }, transaction: tx })
 }
 
-async function learn(database: Sequelize, actor: Actor, work: Work, tx: Transaction): Promise<void> {
-  const { iban, name } = work.line
-  if (!iban && !name) return
-  for (const customer of work.learn) {
-    await database.query('INSERT INTO payer_learnt (iban, name, customer_id, person_id) VALUES (:iban, :name, :customer, :by) ON DUPLICATE KEY UPDATE times = times + 1', { replacements: { iban: iban.replace(/\s/g, '').toUpperCase(), name, customer, by: actor.id }, transaction: tx })
-  }
+/** Remembers who paid for whom; rows in the order of their key, so that two who learn at once do not wait for each other in a ring. */
+async function learn(database: Sequelize, actor: Actor, works: readonly Work[], tx: Transaction): Promise<void> {
+  const rows = works.flatMap(({ line, learn: customers }) => (line.iban || line.name ? customers.map(customer => [line.iban.replace(/\s/g, '').toUpperCase(), line.name, customer, actor.id]) : []))
+  if (!rows.length) return
+  rows.sort((a, b) => (String(a) < String(b) ? -1 : 1))
+  await database.query(`INSERT INTO payer_learnt (iban, name, customer_id, person_id) VALUES ${rows.map(() => '(?, ?, ?, ?)').join(', ')} ON DUPLICATE KEY UPDATE times = times + 1`, { replacements: rows.flat(), transaction: tx })
 }
 
 /** A line that somebody unmatched is not taken again without a look. */
@@ -173,7 +170,7 @@ export async function keepProposals(database: Sequelize, proposed: readonly { li
   }
 }
 
-const PASSAGE = 60
+const PASSAGE = 120
 
 /** Takes clear lines by their first proposal. */
 export async function applyClear(database: Sequelize, actor: Actor, lineIds: readonly number[], automatic: boolean, progress?: (done: number) => Promise<void>): Promise<{ applied: number, held: number }> {
@@ -198,7 +195,8 @@ export async function applyLines(database: Sequelize, actor: Actor, said: readon
   for (let at = 0; at < said.length; at += PASSAGE) {
     const chunk = said.slice(at, at + PASSAGE)
     const rows = chunk.map(c => c.line)
-    const works = await Promise.all(chunk.map(c => workOf(database, c.line, c.action, c.told, actor)))
+    const known = await findCustomers(database, [...new Set(chunk.flatMap(c => (c.action.kind === 'receipt' ? c.action.parts.map(p => p.customer) : [])))])
+    const works = await Promise.all(chunk.map(c => workOf(database, c.line, c.action, c.told, actor, undefined, known)))
     const confidenceOf = new Map(chunk.map(c => [c.line.id, c.confidence]))
     const wanted: Wanted = { customerIds: works.flatMap(w => w.wanted.customerIds), itemIds: works.flatMap(w => w.wanted.itemIds ?? []), linksOf: works.flatMap(w => w.wanted.linksOf ?? []) }
     const result = await throughDoor(database, { ...wanted, personId: actor.id }, async (door) => {
@@ -206,19 +204,21 @@ export async function applyLines(database: Sequelize, actor: Actor, said: readon
       const done: { work: Work, posting: Posting, confidence: number | null }[] = []
       const refused: { id: number, why: string }[] = []
       const used = new Set<string>()
-      let state = door.state
+      // Each line sees what those before it left; the door keeps the state it was opened with.
+      const now = { ...door.state, items: new Map(door.state.items) }
       for (const work of works.filter(w => open.has(w.line.id))) {
-        const decision = await work.decide(state, door.tx)
+        const own = work.kind === 'receipt' ? narrowTo(now, work.wanted.itemIds ?? []) : now
+        const decision = await work.decide(own, door.tx)
         const targets = work.kind === 'covered' && decision.ok ? work.targets(decision.posting, { entryId: 0, entryNumber: 0, items: [], allocations: [] }).map(t => `${t.kind} ${t.id}`) : []
         if (!decision.ok || targets.some(t => used.has(t))) { refused.push({ id: work.line.id, why: decision.ok ? 'another line of this statement settles the same' : decision.refusals.map(r => r.message).join('; ') }); continue }
         targets.forEach(t => used.add(t))
-        state = afterPosting(state, decision.posting)
+        for (const [id, item] of afterPosting(own, decision.posting).items) now.items.set(id, item)
         done.push({ work, posting: decision.posting, confidence: confidenceOf.get(work.line.id) ?? null })
       }
       if (done.length) {
         const written = await door.write(done.map(d => d.posting))
         await bind(database, door.tx, actor, done.map((d, i) => ({ ...d, written: written[i]! })), automatic)
-        for (const d of done) await learn(database, actor, d.work, door.tx)
+        await learn(database, actor, done.map(d => d.work), door.tx)
       }
       for (const r of refused) await database.query('UPDATE bank_line SET held = :why WHERE id = :id', { replacements: { id: r.id, why: r.why.slice(0, 300) }, transaction: door.tx })
       return { applied: done.length, held: refused.length }

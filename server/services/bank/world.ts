@@ -51,17 +51,27 @@ export async function matcherFor(database: Sequelize, settings: Settings, curren
     select<LedgerRule & { moneyIn: unknown }>(database, 'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule', {}, tx),
     loadCovered(database, currency, tx), rateOn(database, settings.base, currency, settings.today, tx),
   ])
-  const keys = [...new Set(lines.flatMap(l => possibleNumbers(`${l.reference} ${l.text} ${l.endToEndId}`)))]
+  let keys = [...new Set(lines.flatMap(l => possibleNumbers(`${l.reference} ${l.text} ${l.endToEndId}`)))]
+  if (lines.length > FEW) {
+    // Most of what could be a number has a length that none of ours has.
+    const lengths = new Set((await select<{ length: number }>(database, 'SELECT DISTINCT CHAR_LENGTH(number_key) AS length FROM item', {}, tx)).map(r => Number(r.length)))
+    keys = keys.filter(k => lengths.has(k.length))
+  }
   const owners = new Set<number>()
   const closed = new Map<string, Closed>()
-  for (let at = 0; at < keys.length; at += CHUNK) {
-    const rows = await select<{ key: string, customerId: number, number: string, open: number, on: string | null, settledBy: string | null }>(database, `
-      SELECT i.number_key AS \`key\`, i.customer_id AS customerId, i.number, EXISTS (SELECT 1 FROM open_item o WHERE o.item_id = i.id) AS open,
-        (SELECT MAX(a.effective) FROM allocation a WHERE a.debit_item_id = i.id) AS \`on\`, (SELECT k.number FROM allocation a JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id = i.id ORDER BY a.id DESC LIMIT 1) AS settledBy
-      FROM item i WHERE i.number_key IN (:keys) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference', 'conversion') AND i.currency = :currency`, { keys: keys.slice(at, at + CHUNK), currency }, tx)
+  const chunks = (list: readonly (string | number)[]) => Array.from({ length: Math.ceil(list.length / CHUNK) }, (_, i) => list.slice(i * CHUNK, (i + 1) * CHUNK))
+  const named = (await Promise.all(chunks(keys).map(some => select<{ id: number, key: string, customerId: number, number: string, open: number | null }>(database, `
+    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.number_key IN (:some) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference', 'conversion') AND i.currency = :currency`, { some, currency }, tx)))).flat()
+  for (const n of named) owners.add(n.customerId)
+  const past = new Map(named.filter(n => n.open === null).map(n => [n.id, n]))
+  for (const some of chunks([...past.keys()])) {
+    const rows = await select<{ id: number, on: string, settledBy: string }>(database, `
+      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`, { some }, tx)
     for (const r of rows) {
-      owners.add(r.customerId)
-      if (!r.open && r.on) closed.set(r.key, { customerId: r.customerId, number: r.number, on: r.on, by: r.settledBy ?? 'a credit' })
+      const { key, customerId, number } = past.get(r.id)!
+      const before = closed.get(key)
+      closed.set(key, { customerId, number, on: before && before.on > r.on ? before.on : r.on, by: r.settledBy })
     }
   }
   let where = ''
