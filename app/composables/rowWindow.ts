@@ -9,7 +9,7 @@ const ROW = 32
  * Drawn rows carry `aria-rowindex`, from 1. Everything is read before it is written: moving the cursor lays the page out once.
  */
 export function useRowWindow(scroller: Ref<HTMLElement | null>, count: () => number, keyOf?: (index: number) => string | number) {
-  const virtual = useVirtualizer(computed(() => ({ count: count(), getScrollElement: () => scroller.value, estimateSize: () => ROW, overscan: 4, ...(keyOf ? { getItemKey: keyOf } : {}) })))
+  const virtual = useVirtualizer(computed(() => ({ count: count(), getScrollElement: () => scroller.value, estimateSize: () => ROW, overscan: 3, ...(keyOf ? { getItemKey: keyOf } : {}) })))
   const shown = computed(() => virtual.value.getVirtualItems())
   const before = computed(() => shown.value[0]?.start ?? 0)
   const after = computed(() => virtual.value.getTotalSize() - (shown.value.at(-1)?.end ?? 0))
@@ -24,8 +24,11 @@ export function useRowWindow(scroller: Ref<HTMLElement | null>, count: () => num
     const row = box.querySelector<HTMLElement>(`tr[aria-rowindex="${index + 1}"]`)
     const top = row ? row.offsetTop : head + index * ROW
     const height = row ? row.offsetHeight : ROW
-    if (top - head < box.scrollTop) box.scrollTop = top - head
-    else if (top + height + foot > box.scrollTop + box.clientHeight) box.scrollTop = top + height + foot - box.clientHeight
+    const to = Math.max(0, Math.min(top - head, Math.max(box.scrollTop, top + height + foot - box.clientHeight)))
+    if (to === box.scrollTop) return
+    box.scrollTop = to
+    // Told at once, so that the rows that come are drawn together with the cursor and not a frame later.
+    box.dispatchEvent(new Event('scroll'))
   }
   // The Proof grows under the table: the row of the cursor does not slip behind it.
   useResizeObserver(scroller, () => { if (last >= 0 && last < count()) bringIntoSight(last) })

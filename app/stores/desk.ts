@@ -17,7 +17,7 @@ export const useDesk = defineStore('desk', {
       if (number === this.customer && this.card && !again) return
       this.customer = number
       if (!number) { this.card = null; return }
-      await new Promise(resolve => setTimeout(resolve, again ? 0 : 90))
+      await new Promise(resolve => setTimeout(resolve, again ? 0 : 140))
       if (this.customer !== number) return
       try {
         const card = await call(contract.accounts.card, { params: { number } })
