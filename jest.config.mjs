@@ -7,6 +7,7 @@ const common = {
 export default {
   projects: [
     { ...common, displayName: 'core', testMatch: ['<rootDir>/tests/core/**/*.test.ts'] },
+    { ...common, displayName: 'app', testMatch: ['<rootDir>/tests/app/**/*.test.ts'], moduleNameMapper: { '^~~/(.*)$': '<rootDir>/$1', '^~/(.*)$': '<rootDir>/app/$1' } },
     { ...common, displayName: 'server', testMatch: ['<rootDir>/tests/server/**/*.test.ts'], globalSetup: '<rootDir>/tests/server/start.mjs', globalTeardown: '<rootDir>/tests/server/stop.mjs' },
   ],
   testTimeout: 60_000,

@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { computed, nextTick, ref, shallowRef, triggerRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { BankLine } from '~~/contract/bank'
 import { MEANS, type OpenItem } from '~~/contract/receipts'
-import type { Extra } from '~/composables/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useRowWindow } from '~/composables/rowWindow'
+import { useTicks } from '~/composables/ticks'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
@@ -23,8 +23,7 @@ const group = ref(String(route.query.group ?? ''))
 const only = ref<'all' | 'due' | 'ticked' | 'discount'>('all')
 const order = ref<'customer' | 'due' | 'amount'>('customer')
 const all = shallowRef<OpenItem[]>([])
-/** What is ticked, by item: what it is paid, and what goes with it. Credits are ticked whole. */
-const ticks = shallowRef(new Map<number, { amount: number } & Extra>())
+const { ticks, ticked, byId, debits, running, customers, parts, creditsFit, late, toggle, flipDiscount, setAmount, writeOff, follow, keepOpen, clear } = useTicks(all, () => session.can('discount.authorise'), () => session.settings?.receiptPolicy.tolerance ?? 0)
 const expected = ref<number | null>(null)
 const reference = ref('')
 const means = ref<(typeof MEANS)[number]>('transfer')
@@ -55,16 +54,14 @@ async function load(): Promise<void> {
       cursor = page.next ?? undefined
     } while (cursor)
     all.value = items
-    const known = new Set(items.map(i => i.id))
-    for (const id of ticks.value.keys()) if (!known.has(id)) ticks.value.delete(id)
-    triggerRef(ticks)
+    keepOpen()
     lines.value = (await call(contract.bank.lines, { query: { state: 'open', limit: 200 } })).items.filter(l => l.currency === currency.value && l.amount > 0)
     trouble.value = ''
   }
   catch (error) { trouble.value = problemText(error) }
   finally { if (mine === asked) loading.value = false }
 }
-watch(currency, () => { ticks.value = new Map(); lineId.value = 0; void load() }, { immediate: true })
+watch(currency, () => { clear(); lineId.value = 0; void load() }, { immediate: true })
 watch(date, () => { void load() })
 const rows = computed(() => {
   const words = find.value.trim().toLowerCase().split(/\s+/).filter(Boolean)
@@ -87,72 +84,23 @@ watch(() => current.value?.customer, (c) => { if (c) void desk.choose(c) })
 
 const names = computed(() => new Map(all.value.map(i => [i.customer, i.name])))
 const openTotal = computed(() => rows.value.reduce((a, i) => a + i.open, 0))
-const byId = computed(() => new Map(all.value.map(i => [i.id, i])))
-const ticked = computed(() => [...ticks.value].map(([id, t]) => ({ item: byId.value.get(id)!, ...t })).filter(t => t.item))
-const debits = computed(() => ticked.value.filter(t => t.item.open > 0))
-const credits = computed(() => ticked.value.filter(t => t.item.open < 0))
-/** What must have come in: the ticked amounts less the ticked credits. */
-const running = computed(() => debits.value.reduce((a, t) => a + t.amount, 0) + credits.value.reduce((a, t) => a + t.item.open, 0))
 const line = computed(() => lines.value.find(l => l.id === lineId.value) ?? null)
 watch(line, (l) => { if (l) { expected.value = l.amount; date.value = l.valueDate; mode.value = 'customer'; reference.value = l.text.slice(0, 80) } })
 const apart = computed(() => (expected.value === null ? null : expected.value - running.value))
-const customers = computed(() => new Set(ticked.value.map(t => t.item.customer)).size)
 
-/** The parts by customer; credits go against the largest ticked items without discount. */
-const parts = computed(() => [...new Set(ticked.value.map(t => t.item.customer))].map((customer) => {
-  const own = debits.value.filter(t => t.item.customer === customer)
-  const room = new Map(own.filter(t => !t.discount).map(t => [t.item.id, t.amount]))
-  const pairs = credits.value.filter(t => t.item.customer === customer).flatMap((c) => {
-    let open = -c.item.open
-    return [...room].sort((a, b) => b[1] - a[1]).flatMap(([debitItemId, r]) => {
-      const amount = Math.min(open, r)
-      if (amount <= 0) return []
-      open -= amount
-      room.set(debitItemId, r - amount)
-      return [{ creditItemId: c.item.id, debitItemId, amount }]
-    })
-  })
-  const off = (id: number) => pairs.filter(p => p.debitItemId === id).reduce((a, p) => a + p.amount, 0)
-  return { customer, allocations: own.map(t => ({ itemId: t.item.id, amount: t.amount - off(t.item.id), discount: t.discount, difference: t.difference })).filter(a => a.amount > 0), credits: pairs, onAccount: 0 }
-}))
 const body = computed(() => ({
-  date: line.value?.bookingDate ?? date.value, currency: currency.value, means: means.value, reference: reference.value, mode: mode.value, lateDiscount: debits.value.some(t => t.late), total: expected.value ?? undefined, parts: parts.value,
+  date: line.value?.bookingDate ?? date.value, currency: currency.value, means: means.value, reference: reference.value, mode: mode.value, lateDiscount: late.value, total: expected.value ?? undefined, parts: parts.value,
   ...(line.value ? { bankLine: { id: line.value.id, version: line.value.version } } : {}),
 }))
 const reason = computed(() => {
   if (trouble.value) return trouble.value
   if (!debits.value.length) return 'tick what was paid'
-  if (credits.value.some(c => !parts.value.find(p => p.customer === c.item.customer)?.credits.some(x => x.creditItemId === c.item.id))) return 'a ticked credit has no item of its customer to go against'
+  if (!creditsFit.value) return 'a ticked credit is more than the ticked items of its customer without discount'
   if (apart.value) return apart.value > 0 ? `${amountText(apart.value, currency.value)} to go` : `${amountText(-apart.value, currency.value)} more ticked than came in`
   return proofTrouble.value
 })
 const { proof, trouble: proofTrouble, pending } = useProof(() => (debits.value.length && !apart.value ? call(contract.receipts.previewTicked, { body: body.value }) : null), [body])
 
-function set(item: OpenItem, tick: ({ amount: number } & Extra) | null): void {
-  if (tick) ticks.value.set(item.id, tick)
-  else ticks.value.delete(item.id)
-  triggerRef(ticks)
-}
-const plainTick = (amount: number): { amount: number } & Extra => ({ amount, discount: 0, difference: 0, late: false })
-/** A tick takes the discount that the payment date still earns. */
-function toggle(item: OpenItem): void {
-  if (ticks.value.has(item.id)) { set(item, null); return }
-  set(item, item.open < 0 ? plainTick(-item.open) : item.discount ? { amount: item.open - item.discount.amount, discount: item.discount.amount, difference: 0, late: false } : plainTick(item.open))
-}
-function flipDiscount(item: OpenItem): void {
-  const t = ticks.value.get(item.id)
-  if (t?.discount) { set(item, plainTick(item.open)); return }
-  const discount = item.discount?.amount ?? (session.can('discount.authorise') ? item.offered : 0)
-  if (discount) set(item, { amount: item.open - discount, discount, difference: 0, late: item.discount === null })
-}
-function setAmount(item: OpenItem, amount: number | null): void { set(item, amount ? { ...(ticks.value.get(item.id) ?? plainTick(0)), amount, difference: 0 } : null) }
-function writeOff(item: OpenItem): void {
-  const t = ticks.value.get(item.id)
-  if (!t) return
-  const left = item.open - t.amount - t.discount
-  if (t.difference) set(item, { ...t, difference: 0 })
-  else if (left > 0 && item.baseOpen * left / item.open <= (session.settings?.receiptPolicy.tolerance ?? 0)) set(item, { ...t, difference: left })
-}
 function move(to: number): void {
   at.value = Math.max(0, Math.min(rows.value.length - 1, to))
   bringIntoSight(at.value)
@@ -171,19 +119,11 @@ const done = (event: KeyboardEvent) => { (event.target as HTMLElement).blur(); m
 async function advice(file: File): Promise<void> {
   try {
     const a = await call(contract.receipts.advice, { query: { currency: currency.value }, body: file })
-    const next = new Map<number, { amount: number } & Extra>()
-    for (const l of a.lines) {
-      const item = l.itemId === null ? undefined : byId.value.get(l.itemId)
-      if (!item) continue
-      if (item.open < 0) { next.set(item.id, plainTick(-item.open)); continue }
-      const discount = l.discount && item.offered ? Math.min(l.discount, item.offered) : 0
-      next.set(item.id, { amount: Math.min(l.amount ?? item.open - discount, item.open), discount, difference: 0, late: discount > 0 && item.discount === null })
-    }
-    ticks.value = next
+    const count = follow(a.lines)
     expected.value = a.total
     if (a.reference) reference.value = a.reference.slice(0, 80)
     const wrong = a.lines.filter(l => l.problem)
-    said.value = `${plural(a.lines.length, 'line')} read${a.payer ? ` from ${a.payer}` : ''}, ${next.size} ticked.${wrong.length ? ` Not as it says: ${wrong.slice(0, 6).map(l => `${l.number}, ${l.problem}`).join('; ')}${wrong.length > 6 ? ` and ${wrong.length - 6} more` : ''}.` : ''}`
+    said.value = `${plural(a.lines.length, 'line')} read${a.payer ? ` from ${a.payer}` : ''}, ${count} ticked.${wrong.length ? ` Not as it says: ${wrong.slice(0, 6).map(l => `${l.number}, ${l.problem}`).join('; ')}${wrong.length > 6 ? ` and ${wrong.length - 6} more` : ''}.` : ''}`
     only.value = 'ticked'
     trouble.value = ''
   }
@@ -196,7 +136,7 @@ async function post(): Promise<void> {
     const result = await call(contract.receipts.postTicked, { body: body.value, key })
     key = crypto.randomUUID()
     const sum = amountText(running.value, currency.value, true)
-    ticks.value = new Map()
+    clear()
     expected.value = null
     reference.value = ''
     lineId.value = 0
@@ -221,14 +161,14 @@ useKeys([
   { key: 'f', label: 'Find items', run: () => finder.value?.focus() }, { key: 'e', label: 'To the expected total', run: () => document.getElementById('expected')?.focus() },
   { key: 'y', label: 'Only what is ticked, or all', run: () => { only.value = only.value === 'ticked' ? 'all' : 'ticked' } },
   { key: 'm', label: 'One receipt per item, or one per customer', when: () => !line.value, run: () => { mode.value = mode.value === 'item' ? 'customer' : 'item' } },
-  { key: 'o', label: 'Read a remittance advice', run: () => picker.value?.click() }, { key: 'x', label: 'Take all ticks off', run: () => { ticks.value = new Map() } },
+  { key: 'o', label: 'Read a remittance advice', run: () => picker.value?.click() }, { key: 'x', label: 'Take all ticks off', run: clear },
   { key: 'Ctrl+Enter', label: 'Post what is ticked', inFields: true, run: () => { void post() } },
 ])
 </script>
 
 <template>
   <div class="sheet-head"><h1>Tick sheet</h1>
-    <p class="flex items-baseline gap-5" aria-live="polite"><span><span class="label">This receipt </span><b class="font-serif text-[19px] font-medium" data-test="running"><Figure :amount="running" :currency="currency" zero /></b> <span class="aside">{{ plural(ticked.length, 'item') }}<template v-if="customers > 1"> of {{ customers }} customers</template></span></span>
+    <p class="flex items-baseline gap-5" aria-live="polite"><span><span class="label">This receipt </span><b class="font-serif text-[19px] font-medium" data-test="running"><Figure :amount="running" :currency="currency" zero /></b> <span class="aside">{{ plural(ticked.length, 'item') }}<template v-if="customers.length > 1"> of {{ customers.length }} customers</template></span></span>
       <span class="flex items-baseline gap-1.5"><label class="label" for="expected">expected</label><MoneyField id="expected" v-model="expected" :currency="currency" label="Expected total" placeholder="the advice" /></span>
       <b v-if="apart !== null" class="font-semibold" :class="apart === 0 ? 'text-accent' : ''" data-test="apart">{{ apart === 0 ? 'agrees' : apart > 0 ? `${amountText(apart, currency)} to go` : `${amountText(-apart, currency)} too much` }}</b></p>
     <button class="plain ml-auto" @click="picker?.click()">Read an advice <kbd>O</kbd></button><input ref="picker" type="file" accept=".xml,.csv,.txt" class="sr-only" tabindex="-1" aria-label="Remittance advice file" @change="($event.target as HTMLInputElement).files?.[0] && advice(($event.target as HTMLInputElement).files![0]!); ($event.target as HTMLInputElement).value = ''">

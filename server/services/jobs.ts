@@ -15,6 +15,12 @@ const WORK: Record<JobKind, Work> = {
   'bank-statement': async (database, personId, upload, options, progress) => takeStatement(database, (await findActor(database, personId))!, upload, options as TakeOptions, progress),
 }
 
+/** What is true after a job stopped on its way: an import is one transaction, a statement is taken in whole and then settled line by line. */
+const STOPPED: Record<JobKind, string> = {
+  'import-customers': 'nothing was imported', 'import-documents': 'nothing was imported',
+  'bank-statement': 'what was settled stays, the other lines of the file wait under Bank; taking the file again goes on from there',
+}
+
 interface JobRow { id: number, kind: JobKind, state: Job['state'], step: string, done: unknown, total: unknown, result: string | null }
 
 /** Queues a job; `upload` is kept with it, so that it survives a crash. */
@@ -77,12 +83,12 @@ export async function runNextJob(database: Sequelize): Promise<boolean> {
     await end('done', { answer })
   }
   catch (error) {
-    if (error instanceof Cancelled) await end('cancelled', { detail: 'stopped: nothing was imported' })
+    if (error instanceof Cancelled) await end('cancelled', { detail: `stopped: ${STOPPED[job.kind]}` })
     else if (error instanceof ProblemError) await end('failed', { detail: error.message, errors: error.errors })
-    else if ((error as { original?: { code?: string } }).original?.code === 'ER_DUP_ENTRY') await end('failed', { detail: 'a number in this file was taken by someone else meanwhile: import again' })
+    else if ((error as { original?: { code?: string } }).original?.code === 'ER_DUP_ENTRY') await end('failed', { detail: 'something of this file was taken by someone else meanwhile: try it again' })
     else {
       reportJobTrouble(error)
-      await end('failed', { detail: 'the import failed for a reason of ours, nothing was imported: try again, and tell us if it happens twice' })
+      await end('failed', { detail: `this failed for a reason of ours, ${STOPPED[job.kind]}. Try again, and tell us if it happens twice` })
     }
   }
   finally { clearInterval(beat) }

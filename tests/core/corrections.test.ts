@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import {
-  afterPosting, allocate, applyPosting, byItem, emptyBooks, mergePostings, openAsOf, postBankReceipt, postDocument, postParts, postReceipt, postToLedger, putRight, reverse, settle, takeBack, unallocate,
+  afterPosting, allocate, applyPosting, byItem, emptyBooks, mergePostings, narrowTo, openAsOf, postBankReceipt, postDocument, postParts, postReceipt, postToLedger, putRight, reverse, settle, takeBack, unallocate,
   type BankMovement, type Books, type Chart, type Decision, type Posting,
 } from '../../core/ledger'
 
@@ -228,4 +228,13 @@ test('afterPosting leaves the state it was given alone', () => {
   const posting = ok(postReceipt(b.state, receipt({ allocations: [{ itemId: 1, amount: 100_000 }] })))
   expect(afterPosting(b.state, posting).items.get(1)!.open).toBe(0)
   expect(b.state.items.get(1)!.open).toBe(100_000)
+})
+
+test('a state narrowed to some items decides the same as the whole, and knows nothing of the rest', () => {
+  const b = books(Array.from({ length: 30 }, () => ({ amount: 100_000 })))
+  const intent = receipt({ allocations: [{ itemId: 7, amount: 100_000, discount: 0, difference: 0 }] })
+  expect(postReceipt(narrowTo(b.state, [7]), intent)).toEqual(postReceipt(b.state, intent))
+  expect(narrowTo(b.state, [7, 99]).items.size).toBe(1)
+  expect(rules(postReceipt(narrowTo(b.state, [8]), intent))).toEqual(rules(postReceipt(b.state, { ...intent, allocations: [{ ...intent.allocations[0]!, itemId: 99 }] })))
+  expect(b.state.items.size).toBe(30)
 })

@@ -27,6 +27,23 @@ test('on a phone Today, Aging and an account are usable', async ({ page }) => {
   }
 })
 
+test('wherever the arrows go, the row of the cursor stands between head and foot', async ({ page }) => {
+  await signIn(page.request, 'controller')
+  for (const view of ['/aging', '/tick-sheet', '/accounts/2001']) {
+    await page.goto(view)
+    await expect(page.locator('tbody tr.on')).toBeVisible()
+    await page.waitForLoadState('networkidle')
+    for (const keys of [Array<string>(25).fill('ArrowDown'), ['End'], Array<string>(25).fill('ArrowUp'), ['Home'], ['PageDown', 'PageDown']]) {
+      await press(page, ...keys)
+      await expect.poll(() => page.evaluate(() => {
+        const edge = (selector: string) => [...document.querySelectorAll(`.grid-table ${selector}`)].pop()?.getBoundingClientRect()
+        const row = edge('tbody tr.on')!
+        return row.top >= edge('thead th')!.bottom - 1 && row.bottom <= (edge('tfoot')?.top ?? window.innerHeight) + 1
+      }), { message: `${view} after ${keys.length} × ${keys[0]}` }).toBe(true)
+    }
+  }
+})
+
 test('at 1280×800 the aging list shows at least 16 rows beside the Card, and no figure is cut', async ({ page }) => {
   await signIn(page.request, 'controller')
   await page.goto('/aging')

@@ -1,3 +1,6 @@
+import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import fc from 'fast-check'
 import { acceptBody } from '../../contract/bank'
 import { sundryBody } from '../../contract/receipts'
@@ -9,12 +12,12 @@ import { LedgerRefused } from '../../server/ledger/door'
 import { verifyLedger } from '../../server/ledger/verify'
 import { addBankAccount, listBankAccounts } from '../../server/services/bank/accounts'
 import { listLines, readLine } from '../../server/services/bank/lines'
-import { addRule, listRules } from '../../server/services/bank/rules'
-import { takeStatement } from '../../server/services/bank/statements'
+import { addRule, forget, listRules } from '../../server/services/bank/rules'
+import { ideaOfMap, listStatements, takeInbox, takeStatement, waitingFiles } from '../../server/services/bank/statements'
 import { acceptClear, acceptLine, previewLine, previewUndo, undoLine } from '../../server/services/bank/work'
 import { listCovered } from '../../server/services/bank/world'
 import { readTray, takeToBank, voidSlipById } from '../../server/services/banking'
-import { queueJob, readJob, runNextJob } from '../../server/services/jobs'
+import { cancelJob, followJob, queueJob, readJob, runNextJob } from '../../server/services/jobs'
 import { ProblemError } from '../../server/services/problems'
 import { putReceiptRight } from '../../server/services/putRight'
 import { intents, listReceipts, postIntent, readReceipt } from '../../server/services/receipts'
@@ -91,6 +94,102 @@ test('the same file, an overlapping file and two like lines: nothing twice, noth
   expect(await take([a, b, { ...b }, { ...b }, line(7)])).toMatchObject({ fresh: 2, known: 3 })
   expect((await lines('all')).map(l => l.amount).sort((x, y) => x - y)).toEqual([5, 5, 5, 7, 121_040])
   expect(await select(books.database, 'SELECT COUNT(*) AS n FROM bank_statement')).toEqual([{ n: 2 }])
+})
+
+describe('an attempt that was cut off', () => {
+  const two = [line(121_040, { text: '26-1' }), line(-2150, { text: 'BANK CHARGES WEEK 46' }), line(4711, { text: 'hello' })]
+  const cutOffAt = (bytes: Buffer, where: string) => takeStatement(books.database, books.actor, bytes, {}, async (step) => { if (step === where) throw new Error('the power went') })
+  test.each<[string, number, object]>([
+    ['Comparing', 0, { fresh: 3, known: 0, applied: 2, left: 1 }], ['Matching', 3, { fresh: 0, known: 3, applied: 2, left: 1 }],
+  ])('at %s: taking the file again finishes it, nothing is there twice', async (where, taken, again) => {
+    const bytes = file(two)
+    await expect(cutOffAt(bytes, where)).rejects.toThrow('the power went')
+    expect(await lines('all')).toHaveLength(taken)
+    expect(await balance('1200')).toBe(0)
+    expect(await takeStatement(books.database, books.actor, bytes, {})).toMatchObject(again)
+    expect(await lines('all')).toHaveLength(3)
+    expect(await lines('automatic')).toHaveLength(2)
+    await agrees()
+  })
+  test('while settling: what was settled stays, the rest is clear and waits for a word', async () => {
+    const bytes = file(two)
+    await expect(cutOffAt(bytes, 'Applying')).rejects.toThrow('the power went')
+    await agrees()
+    expect(await takeStatement(books.database, books.actor, bytes, {})).toMatchObject({ fresh: 0, known: 3, applied: 0 })
+    await acceptClear(books.database, books.actor)
+    expect(await lines('settled')).toHaveLength(2)
+    await agrees()
+  })
+  test('a job that was stopped says what is true of it', async () => {
+    const statement = await queueJob(books.database, 1, 'bank-statement', {}, file(two))
+    const people = await queueJob(books.database, 1, 'import-customers', { dryRun: false, skipExisting: false }, Buffer.from('number,name,country\nX,Somebody,IE\n'))
+    await books.database.query('UPDATE job SET cancel = 1')
+    await runNextJob(books.database)
+    await runNextJob(books.database)
+    expect(await readJob(books.database, statement)).toMatchObject({ state: 'cancelled', detail: expect.stringMatching(/what was settled stays.*taking the file again goes on/) })
+    expect(await readJob(books.database, people)).toMatchObject({ state: 'cancelled', detail: 'stopped: nothing was imported' })
+    expect(await runNextJob(books.database)).toBe(false)
+  })
+  test('a job that waits is stopped before it begins; one that ended stays as it ended', async () => {
+    const id = await queueJob(books.database, 1, 'bank-statement', {}, file(two))
+    expect(await cancelJob(books.database, id)).toMatchObject({ state: 'cancelled' })
+    expect(await runNextJob(books.database)).toBe(false)
+    const done = await queueJob(books.database, 1, 'bank-statement', { name: 'a.xml' }, file(two))
+    await runNextJob(books.database)
+    expect(await cancelJob(books.database, done)).toMatchObject({ state: 'done', result: { fresh: 3 } })
+    const told: string[] = []
+    expect(await followJob(books.database, done, (j) => { told.push(j.state) }, () => false)).toMatchObject({ state: 'done' })
+    expect(told).toEqual(['done'])
+    await expect(readJob(books.database, 999)).rejects.toMatchObject({ message: expect.stringMatching(/job 999/) })
+  })
+})
+
+test('the inbox: what the bank left is taken in one go, once; statements are listed newest first', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'bilancio-inbox-'))
+  const was = process.env.BILANCIO_BANK
+  process.env.BILANCIO_BANK = folder
+  try {
+    mkdirSync(join(folder, 'inbox'))
+    expect(await waitingFiles(books.database)).toEqual([])
+    const first = file([line(121_040, { text: '26-1' })], { from: '2026-11-12', to: '2026-11-12' })
+    const second = file([line(4711, { text: 'hello' })], { opening: 121_040 })
+    writeFileSync(join(folder, 'inbox', '2026-11-12.xml'), first)
+    writeFileSync(join(folder, 'inbox', '2026-11-13.xml'), second)
+    expect(await waitingFiles(books.database)).toEqual([{ name: '2026-11-12.xml', bytes: first.length }, { name: '2026-11-13.xml', bytes: second.length }])
+    expect(await takeInbox(books.database, books.actor)).toMatchObject({ fresh: 2, known: 0, applied: 1, left: 1, statements: [{ to: '2026-11-12' }, { to: '2026-11-13' }], warnings: [] })
+    expect(await waitingFiles(books.database)).toEqual([])
+    expect(await takeInbox(books.database, books.actor)).toMatchObject({ fresh: 0, statements: [] })
+    const page = await listStatements(books.database, { limit: 1 })
+    expect(page.items).toMatchObject([{ to: '2026-11-13', opening: 121_040, closing: 125_751, fresh: 1, by: 'Sam Over' }])
+    expect((await listStatements(books.database, { limit: 1, cursor: page.next! })).items).toMatchObject([{ to: '2026-11-12' }])
+    await agrees()
+  }
+  finally {
+    if (was === undefined) delete process.env.BILANCIO_BANK
+    else process.env.BILANCIO_BANK = was
+  }
+})
+
+test('a first idea of a table’s columns, and a clear word when it is none', () => {
+  const idea = ideaOfMap(Buffer.from('Booking date;Payer;Details;Amount\n13.11.2026;Hollin;Invoice 26-1;1.210,40\n'))
+  expect(idea.header).toEqual(['booking date', 'payer', 'details', 'amount'])
+  expect(idea.map).toMatchObject({ date: 'booking date', amount: 'amount', name: 'payer', text: ['details'], order: 'DMY', decimal: ',' })
+  expect(idea.sample).toHaveLength(1)
+  expect(() => ideaOfMap(Buffer.from('"never closed'))).toThrow(ProblemError)
+})
+
+test('rules and payers that were learnt are listed, and forgotten with a trace', async () => {
+  await take([line(121_040, { name: 'HOLLIN SEDGE', iban: 'IE29AIBK93115212345678', text: '26-1' })])
+  const { rules, payers } = await listRules(books.database)
+  expect(rules).toMatchObject([{ words: 'bank charges', account: '6850', moneyIn: false, by: 'Sam Over' }])
+  expect(payers).toMatchObject([{ iban: 'IE29AIBK93115212345678', times: 1, customer: { number: 'K1' } }])
+  await forget(books.database, 1, 'payer_learnt', payers[0]!.id)
+  await forget(books.database, 1, 'ledger_rule', rules[0]!.id)
+  expect(await listRules(books.database)).toEqual({ rules: [], payers: [] })
+  await expect(forget(books.database, 1, 'ledger_rule', rules[0]!.id)).rejects.toMatchObject({ message: expect.stringMatching(/rule/) })
+  await expect(addRule(books.database, 1, { iban: '', words: '', account: '6850', moneyIn: true })).rejects.toMatchObject({ title: 'Nothing to go by' })
+  await expect(addRule(books.database, 1, { iban: '', words: 'x', account: '9999', moneyIn: true })).rejects.toMatchObject({ title: 'No such account' })
+  expect(await select(books.database, `SELECT what FROM audit WHERE what IN ('payer_learnt', 'ledger_rule') ORDER BY id`)).toHaveLength(2)
 })
 
 test('a gap between statements is told', async () => {
