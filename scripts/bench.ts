@@ -71,6 +71,7 @@ async function build(): Promise<void> {
     SELECT 1, 1, SHA2(id, 256), 1, posting_date, posting_date, 'EUR', amount, '', '', number, '', '', CONCAT('L', id), '', '', 'settled' FROM item WHERE id > ${INVOICES} AND id <= ${waits}`)
   await run(`INSERT INTO bank_match (line_id, kind, entry_id, told, person_id) SELECT l.id, IF(i.id % 5 = 0, 'covered', 'receipt'), i.entry_id, 'Bench', 1 FROM bank_line l JOIN item i ON i.number = l.text AND i.register = 'receipt'`)
   await run(`INSERT INTO bank_match_target (match_id, kind, ref_id) SELECT b.id, IF(b.kind = 'covered', 'means', 'receipt'), IF(b.kind = 'covered', m.id, m.item_id) FROM bank_match b JOIN item i ON i.entry_id = b.entry_id AND i.kind = 'receipt' JOIN receipt_means m ON m.item_id = i.id`)
+  await run(`UPDATE receipt_means m SET met = EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'means' AND t.ref_id = m.id)`)
   await run('ANALYZE TABLE item, allocation, open_item, journal_line, entry, customer, account_day, receipt_means, bank_line, bank_match, bank_match_target')
 }
 

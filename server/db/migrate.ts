@@ -7,8 +7,9 @@ import * as tray from './migrations/0004-tray'
 import * as bank from './migrations/0005-bank'
 import * as batches from './migrations/0006-batches'
 import * as sundry from './migrations/0007-sundry'
+import * as met from './migrations/0008-met'
 
-const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry]
+const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Sequelize): Promise<string[]> {

@@ -34,6 +34,8 @@ const CHECKS: [string, string][] = [
       UNION ALL SELECT l.currency, 0, 0, l.amount, l.base_amount FROM journal_line l JOIN ledger_account a ON a.number = l.account AND a.purpose IN ('receivables', 'advances')) x
     GROUP BY x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`],
   ['number series of the journal', `SELECT 'entry' AS k, s.next - 1 AS expected, (SELECT COUNT(*) FROM entry) AS found FROM series s WHERE s.name = 'entry' AND s.next - 1 <> (SELECT COUNT(*) FROM entry)`],
+  ['payment means met by the bank', `SELECT CONCAT('means ', m.id) AS k, x.met AS expected, m.met AS found FROM receipt_means m
+    JOIN (SELECT m.id, EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'means' AND t.ref_id = m.id AND b.undone_entry_id IS NULL) AS met FROM receipt_means m) x ON x.id = m.id WHERE x.met <> m.met`],
   ['reminder fee without notice', `SELECT CONCAT('item ', i.number) AS k, 'a notice' AS expected, 'none' AS found FROM item i LEFT JOIN notice n ON n.fee_item_id = i.id WHERE i.kind = 'fee' AND n.id IS NULL`],
 ]
 

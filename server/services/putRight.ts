@@ -7,6 +7,7 @@ import { select } from '../db/connection'
 import { audit } from '../db/settings'
 import { LedgerRefused, throughDoor } from '../ledger/door'
 import { loadLines, type Wanted } from '../ledger/load'
+import { markMet } from './bank/met'
 import { ProblemError } from './problems'
 import { rateOn } from './rates'
 import { proofOf } from './receipts'
@@ -112,6 +113,7 @@ export async function putReceiptRight(database: Sequelize, actor: Actor, itemId:
       await database.query('UPDATE slip_means SET means_id = :fresh WHERE means_id = :old', { replacements: { old: m.id, fresh: fresh[i]!.id }, transaction: door.tx })
       await database.query(`UPDATE bank_match_target SET ref_id = :fresh WHERE kind = 'means' AND ref_id = :old`, { replacements: { old: m.id, fresh: fresh[i]!.id }, transaction: door.tx })
     }
+    await markMet(database, [...work.means.map(m => m.id), ...fresh.map(m => m.id)], door.tx)
     await database.query(`UPDATE bank_match_target SET ref_id = :fresh WHERE kind = 'receipt' AND ref_id = :old`, { replacements: { old: itemId, fresh: receipt.id }, transaction: door.tx })
     await database.getQueryInterface().bulkInsert('put_right', [{ old_item_id: itemId, new_item_id: receipt.id, person_id: actor.id }], { transaction: door.tx })
     await audit(database, actor.id, 'receipt', String(itemId), 'put right', `${receipt.number}: ${body.reason}`, door.tx)

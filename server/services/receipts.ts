@@ -190,8 +190,7 @@ const RECEIPT_ROW = `i.id, i.number, i.document_date AS date, c.number AS custom
   (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id) AS meansCount,
   (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand') AND NOT EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)) AS inTray,
   (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND (m.account IN (SELECT account FROM bank_account)
-    OR EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE b.undone_entry_id IS NULL AND t.kind = 'means' AND t.ref_id = m.id)
-    OR EXISTS (SELECT 1 FROM slip_means sm JOIN bank_match_target t ON t.kind = 'slip' AND t.ref_id = sm.slip_id JOIN bank_match b ON b.id = t.match_id WHERE sm.means_id = m.id AND b.undone_entry_id IS NULL))) AS settledCount`
+    OR m.met = 1 OR EXISTS (SELECT 1 FROM slip_means sm JOIN bank_match_target t ON t.kind = 'slip' AND t.ref_id = sm.slip_id JOIN bank_match b ON b.id = t.match_id WHERE sm.means_id = m.id AND b.undone_entry_id IS NULL))) AS settledCount`
 const RECEIPT_FROM = 'FROM item i JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id LEFT JOIN open_item o ON o.item_id = i.id'
 interface ReceiptRow { id: number, number: string, date: string, customerNumber: string, customerName: string, currency: string, amount: number, unallocated: unknown, by: string, text: string, means: string | null, reference: string | null, reversed: number, kind: 'receipt' | 'advance', restUse: string, meansCount: unknown, inTray: unknown, settledCount: unknown }
 /** Covered becomes settled when the bank shows the money. */
@@ -217,14 +216,15 @@ export async function listReceipts(database: Sequelize, q: z.infer<NonNullable<(
     Object.assign(values, { search: like(q.search), exact: q.search, digits, major: `${digits}00` })
   }
   const matching = where.join(' AND ')
+  const byCustomer = Boolean(q.customer || q.search)
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, totals] = await Promise.all([
     // The page is chosen first: what is told of each receipt is then looked up for its rows only.
-    select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} FROM (SELECT i.id AS chosen ${RECEIPT_FROM} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
+    select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} FROM (SELECT i.id AS chosen FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
       ORDER BY i.document_date DESC, i.id DESC LIMIT ${q.limit + 1}) page JOIN item i ON i.id = page.chosen JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id LEFT JOIN open_item o ON o.item_id = i.id
       ORDER BY i.document_date DESC, i.id DESC`, values),
-    select<{ currency: string, amount: unknown, unallocated: unknown, count: unknown }>(database, `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count ${RECEIPT_FROM} WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`, values),
+    select<{ currency: string, amount: unknown, unallocated: unknown, count: unknown }>(database, `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} LEFT JOIN open_item o ON o.item_id = i.id WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`, values),
   ])
   const page = cut(rows, q.limit, r => [r.date, r.id])
   return {

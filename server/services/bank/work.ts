@@ -17,6 +17,7 @@ import { rateOn } from '../rates'
 import { proofOf, requireLateDiscount } from '../receipts'
 import { findCustomer, findCustomers, type Actor, type Customer } from '../scope'
 import { lineById, loadLines, proposeFor, readLine, type LineRow } from './lines'
+import { markMet } from './met'
 import { loadCovered } from './world'
 
 type ActionIn = z.output<typeof lineAction>
@@ -140,6 +141,7 @@ async function bind(database: Sequelize, tx: Transaction, actor: Actor, done: { 
   const ids = await insert(database, tx, 'bank_match', done.map(({ work, written, confidence }) => ({ line_id: work.line.id, kind: work.kind, entry_id: written.entryId, told: work.told, confidence, automatic: automatic ? 1 : 0, person_id: actor.id })))
   const targets = done.flatMap(({ work, posting, written }, i) => work.targets(posting, written).map(t => ({ match_id: ids[i], kind: t.kind, ref_id: t.id })))
   if (targets.length) await database.getQueryInterface().bulkInsert('bank_match_target', targets, { transaction: tx })
+  await markMet(database, targets.flatMap(t => (t.kind === 'means' ? [t.ref_id] : [])), tx)
   await database.query(`UPDATE bank_line SET state = 'settled', version = version + 1, held = '' WHERE id IN (:ids)`, { replacements: { ids: done.map(d => d.work.line.id) }, transaction: tx })
 }
 
@@ -277,6 +279,7 @@ export async function undoLine(database: Sequelize, actor: Actor, id: number, bo
     const work = await undoWork(database, fresh, body.reason, door.tx)
     const [written] = await door.write([posted(await work.decide(door.state, door.tx))])
     await database.query('UPDATE bank_match SET undone_entry_id = :entry, undone_reason = :reason, undone_by = :by, undone_at = CURRENT_TIMESTAMP(3) WHERE id = :id', { replacements: { entry: written!.entryId, reason: body.reason, by: actor.id, id: work.matchId }, transaction: door.tx })
+    await markMet(database, (await select<{ id: number }>(database, `SELECT ref_id AS id FROM bank_match_target WHERE match_id = :id AND kind = 'means'`, { id: work.matchId }, door.tx)).map(t => t.id), door.tx)
     await database.query(`UPDATE bank_line SET state = 'open', version = version + 1, held = '${BY_HAND}' WHERE id = :id`, { replacements: { id }, transaction: door.tx })
     // What was wrong is not remembered.
     for (const r of work.receipts) {

@@ -21,24 +21,27 @@ export interface CoveredRow extends Covered { currency: string, baseAmount: numb
  */
 export async function loadCovered(database: Sequelize, currency: string | null, tx?: Transaction, only?: readonly { kind: Covered['kind'], id: number }[]): Promise<CoveredRow[]> {
   const ids = (kind: Covered['kind']) => [0, ...(only ?? []).filter(o => o.kind === kind).map(o => o.id)]
+  const clearing = `(SELECT number FROM ledger_account WHERE purpose = 'clearing')`
+  const waits = only ? 'm.id IN (:means)' : 'm.met = 0'
   const pick = (kind: Covered['kind'], ref: string) => (only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`)
   const own = currency ? 'AND i.currency = :currency' : ''
   const rows = await select<Omit<CoveredRow, 'references' | 'settled'> & { reference: string, settled: number }>(database, `
-    SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount, m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId, c.number AS customerNumber, c.name AS customerName, ${settledBy('means', 'm.id')} AS settled
+    SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount, m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId, c.number AS customerNumber, c.name AS customerName, m.met AS settled
     FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
-    WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND ${pick('means', 'm.id')} AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
+    WHERE m.account = ${clearing} AND ${waits} AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
     UNION ALL
-    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference, ' ', i.payer), NULL, NULL, i.payer, ${settledBy('means', 'm.id')}
+    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference, ' ', i.payer), NULL, NULL, i.payer, m.met
     FROM receipt_means m JOIN sundry_receipt i ON i.id = -m.item_id
-    WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND ${pick('means', 'm.id')} AND i.void_entry_id IS NULL ${own}
+    WHERE m.account = ${clearing} AND ${waits} AND i.void_entry_id IS NULL ${own}
     UNION ALL
-    SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l WHERE l.entry_id = i.entry_id AND l.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing')), i.date, i.currency, '', NULL, NULL, NULL, ${settledBy('slip', 'i.id')}
+    SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l WHERE l.entry_id = i.entry_id AND l.account = ${clearing}), i.date, i.currency, '', NULL, NULL, NULL, ${settledBy('slip', 'i.id')}
     FROM slip i WHERE i.void_entry_id IS NULL AND ${pick('slip', 'i.id')} ${own}
     UNION ALL
     SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency, (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name, ${settledBy('reversal', 'i.id')}
-    FROM item i JOIN customer c ON c.id = i.customer_id JOIN (SELECT item_id, SUM(amount) AS amount, SUM(base_amount) AS base_amount FROM journal_line WHERE account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND allocation_id IS NULL GROUP BY item_id) l ON l.item_id = i.id
-    WHERE i.kind = 'reversal' AND l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
-      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'clearing') AND NOT ${settledBy('means', 'm.id')})
+    FROM (SELECT i.id, SUM(l.amount) AS amount, SUM(l.base_amount) AS base_amount FROM item i JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL WHERE i.kind = 'reversal' GROUP BY i.id) l
+      JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
+    WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
+      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id AND m.account = ${clearing} AND m.met = 0)
     ORDER BY date, id`, { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') }, tx)
   return rows.map(({ reference, ...r }) => ({ ...r, amount: Number(r.amount), baseAmount: Number(r.baseAmount), settled: Boolean(r.settled), references: (reference ?? '').split(/\s+/).filter(Boolean) }))
 }
