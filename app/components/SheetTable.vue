@@ -1,5 +1,5 @@
 <script setup lang="ts" generic="T extends object">
-import { nextTick, ref, watch } from 'vue'
+import { computed, nextTick, ref, watch } from 'vue'
 import { useKeys } from '~/composables/keys'
 import { useRowWindow } from '~/composables/rowWindow'
 
@@ -37,6 +37,8 @@ useKeys([
   { key: 'Home', label: '', run: () => move(0) }, { key: 'End', label: '', run: () => move(props.rows.length - 1) },
   { key: 'Enter', label: 'Open the row', run: () => { if (props.rows[at.value]) emit('open', props.rows[at.value]!) } },
 ])
+// One column that may be cut takes all the room that is left; several share it.
+const slack = computed(() => (props.columns.filter(c => c.cut).length === 1 ? '100%' : 'auto'))
 const arrow = (c: Column) => (props.sort === c.sort ? ' ↑' : props.sort === `-${c.sort}` ? ' ↓' : '')
 const resort = (c: Column) => emit('update:sort', props.sort === `-${c.sort}` ? c.sort! : props.sort === c.sort ? `-${c.sort}` : c.num ? `-${c.sort}` : c.sort!)
 defineExpose({ move, cursor: at })
@@ -46,7 +48,7 @@ defineExpose({ move, cursor: at })
   <div ref="scroller" class="relative min-h-0 flex-1 overflow-auto" tabindex="-1" :aria-label="label" role="region">
     <table class="grid-table" :aria-rowcount="rows.length">
       <thead><tr>
-        <th v-for="c in columns" :key="c.key" :class="c.num ? 'num' : ''" :style="{ width: c.width ? `${c.width}px` : c.cut ? 'auto' : '1px' }" :title="c.title" :aria-sort="sort === c.sort ? 'ascending' : sort === `-${c.sort}` ? 'descending' : undefined">
+        <th v-for="c in columns" :key="c.key" :class="c.num ? 'num' : ''" :style="{ width: c.width ? `${c.width}px` : c.cut ? slack : '1px' }" :title="c.title" :aria-sort="sort === c.sort ? 'ascending' : sort === `-${c.sort}` ? 'descending' : undefined">
           <button v-if="c.sort" class="hover:text-ink" @click="resort(c)">{{ c.label }}{{ arrow(c) }}</button><template v-else>{{ c.label }}</template>
         </th>
       </tr></thead>

@@ -188,7 +188,7 @@ useKeys([
   <p v-if="trouble" class="wrong px-[18px] pb-1" role="alert">{{ trouble }}</p><p v-if="said" class="px-[18px] pb-1" role="status">{{ said }}</p>
   <div ref="scroller" class="relative min-h-0 flex-1 overflow-auto" tabindex="-1" role="region" aria-label="Open items">
     <table class="grid-table min-w-[780px] table-fixed" :aria-rowcount="rows.length">
-      <thead><tr><th style="width: 122px">Item</th><th>Customer</th><th style="width: 102px">Due</th><th class="num" style="width: 110px">Open</th><th class="num" style="width: 96px">Discount</th><th class="num" style="width: 124px">Pays now</th><th class="num" style="width: 106px">Left</th></tr></thead>
+      <thead><tr><th style="width: 122px">Item</th><th>Customer</th><th style="width: 98px">Due</th><th class="num" style="width: 104px">Open</th><th class="num" style="width: 96px">Discount</th><th class="num" style="width: 124px">Pays now</th><th class="num" style="width: 88px">Left</th></tr></thead>
       <tbody>
         <tr v-if="before > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" /></tr>
         <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a field: a key press costs one or two rows, however long the sheet. Rows that leave are used again for those that come. -->

@@ -29,12 +29,12 @@ useKeys([{ key: 'f', label: 'Find a receipt', run: () => field.value?.focus() }]
     <NuxtLink v-if="session.can('receipts.post')" class="go ml-auto !py-1.5" to="/receipts/new">Enter a receipt <kbd class="!bg-transparent !text-on-accent opacity-80">I</kbd></NuxtLink>
   </div>
   <p v-if="trouble" class="wrong px-[18px]">{{ trouble }}</p>
-  <SheetTable :columns="[{ key: 'number', label: 'Receipt', width: 84 }, { key: 'date', label: 'Paid on', width: 92 }, { key: 'customer', label: 'Customer', cut: true }, { key: 'means', label: 'By', width: 70 }, { key: 'reference', label: 'Reference', cut: true, width: 150 }, { key: 'amount', label: 'Amount', num: true, width: 120 }, { key: 'rest', label: 'On account', num: true, width: 100 }, { key: 'state', label: 'Where', width: 70 }]" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Receipts" @more="more" @cursor="r => desk.choose(r.customer.number)" @open="r => navigateTo(`/receipts/${r.id}`)">
+  <SheetTable :columns="[{ key: 'number', label: 'Receipt', width: 84 }, { key: 'date', label: 'Paid on', width: 92 }, { key: 'customer', label: 'Customer', cut: true }, { key: 'means', label: 'By', width: 70 }, { key: 'reference', label: 'Reference', width: 130 }, { key: 'amount', label: 'Amount', num: true, width: 120 }, { key: 'rest', label: 'On account', num: true, width: 100 }, { key: 'state', label: 'Where', width: 70 }]" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Receipts" @more="more" @cursor="r => desk.choose(r.customer.number)" @open="r => navigateTo(`/receipts/${r.id}`)">
     <template #cell-number="{ row }"><NuxtLink class="makes font-semibold" tabindex="-1" :to="`/receipts/${row.id}`">{{ row.number }}</NuxtLink></template>
     <template #cell-date="{ row }">{{ dateText(row.date) }}</template>
     <template #cell-customer="{ row }"><span class="name">{{ row.customer.name }}</span></template>
     <template #cell-means="{ row }">{{ row.means }}</template>
-    <template #cell-reference="{ row }">{{ row.reference }}</template>
+    <template #cell-reference="{ row }"><span class="block max-w-[130px] truncate" :title="row.reference">{{ row.reference }}</span></template>
     <template #cell-amount="{ row }"><Figure :amount="row.amount" :currency="row.currency" /><span class="aside ml-1">{{ row.currency }}</span></template>
     <template #cell-rest="{ row }"><Figure :amount="row.unallocated" :currency="row.currency" /></template>
     <template #cell-state="{ row }"><span :class="row.state === 'reversed' ? 'wrong' : 'text-soft'">{{ row.state }}</span></template>
