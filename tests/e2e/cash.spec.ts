@@ -87,6 +87,8 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
 
   // To the bank: everything in the tray in euro.
   await jump(page, 'tray', 'Tray')
+  await expect(page.locator('tbody tr.on')).toHaveCount(1)
+  await press(page, 'End')
   await expect(page.getByText('900101')).toBeVisible()
   await press(page, 'a')
   await expect(page.locator('[data-test=post]')).toBeEnabled()
