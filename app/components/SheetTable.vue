@@ -13,7 +13,7 @@ const emit = defineEmits<{ 'update:sort': [string], 'more': [], 'cursor': [T], '
 const slots = defineSlots<{ [name: string]: (scope: { row: T, index: number }) => unknown }>()
 const scroller = ref<HTMLElement | null>(null)
 const at = ref(0)
-const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => props.rows.length, i => props.rowKey(props.rows[i]!))
+const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => props.rows.length, { keyOf: i => props.rowKey(props.rows[i]!) })
 watch(shown, (list) => { if (props.more && !props.loading && (list.at(-1)?.index ?? 0) >= props.rows.length - 15 && props.rows.length) emit('more') })
 
 function move(to: number): void {

@@ -69,10 +69,10 @@ export function useTicks<T extends Tickable>(all: Ref<T[]>, authority: () => boo
     triggerRef(ticks)
   }
 
-  /** The parts by customer; credits go against the largest ticked items without discount. */
+  /** The parts by customer; credits go against the largest ticked items that are simply paid, without discount or write-off. */
   const parts = computed(() => customers.value.map((customer) => {
     const own = debits.value.filter(t => t.item.customer === customer)
-    const room = new Map(own.filter(t => !t.discount).map(t => [t.item.id, t.amount]))
+    const room = new Map(own.filter(t => !t.discount && !t.difference).map(t => [t.item.id, t.amount]))
     const pairs = credits.value.filter(t => t.item.customer === customer).flatMap((c) => {
       let open = -c.item.open
       return [...room].sort((a, b) => b[1] - a[1]).flatMap(([debitItemId, r]) => {

@@ -74,11 +74,13 @@ const rows = computed(() => {
   return list.sort((a, b) => (a.customer < b.customer ? -1 : a.customer > b.customer ? 1 : a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
 })
 watch(rows, (list) => { at.value = Math.min(at.value, Math.max(0, list.length - 1)) })
-const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => rows.value.length)
+const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => rows.value.length, { spare: 3 })
 const drawn = computed(() => shown.value.flatMap((v) => {
   const item = rows.value[v.index]
   return item ? [{ item, index: v.index, tick: ticks.value.get(item.id), on: v.index === at.value }] : []
 }))
+// Rows that leave are used again for those that come; never fewer slots than rows, however tall the screen.
+const slots = computed(() => 2 ** Math.ceil(Math.log2(drawn.value.length + 1)))
 const current = computed(() => rows.value[at.value] ?? null)
 watch(() => current.value?.customer, (c) => { if (c) void desk.choose(c) })
 
@@ -95,7 +97,7 @@ const body = computed(() => ({
 const reason = computed(() => {
   if (trouble.value) return trouble.value
   if (!debits.value.length) return 'tick what was paid'
-  if (!creditsFit.value) return 'a ticked credit is more than the ticked items of its customer without discount'
+  if (!creditsFit.value) return 'a ticked credit is more than the ticked items of its customer that take no discount and no write-off'
   if (apart.value) return apart.value > 0 ? `${amountText(apart.value, currency.value)} to go` : `${amountText(-apart.value, currency.value)} more ticked than came in`
   return proofTrouble.value
 })
@@ -191,8 +193,8 @@ useKeys([
       <thead><tr><th style="width: 122px">Item</th><th>Customer</th><th style="width: 98px">Due</th><th class="num" style="width: 104px">Open</th><th class="num" style="width: 96px">Discount</th><th class="num" style="width: 124px">Pays now</th><th class="num" style="width: 88px">Left</th></tr></thead>
       <tbody>
         <tr v-if="before > 0" aria-hidden="true"><td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" /></tr>
-        <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a field: a key press costs one or two rows, however long the sheet. Rows that leave are used again for those that come. -->
-        <tr v-for="{ item, tick, index, on } in drawn" :key="index % 64" v-memo="[item, index, tick, on, currency]" :data-at="index" :aria-rowindex="index + 1" :data-item="item.number" :class="on ? 'on' : ''" @click="move(index)">
+        <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a field: a key press costs one or two rows, however long the sheet. -->
+        <tr v-for="{ item, tick, index, on } in drawn" :key="index % slots" v-memo="[item, index, tick, on, currency]" :data-at="index" :aria-rowindex="index + 1" :data-item="item.number" :class="on ? 'on' : ''" @click="move(index)">
           <td><label class="flex items-center gap-2.5"><input type="checkbox" class="tick" tabindex="-1" :checked="tick !== undefined" :aria-label="`Paid: ${item.number}`" @click.stop @change="move(index); toggle(item)"><span class="font-semibold">{{ item.number }}</span></label></td>
           <td class="cut"><span class="name">{{ item.name }}</span> <span class="aside">{{ item.disputed ? 'disputed ' : '' }}{{ item.text }}</span></td>
           <td>{{ dateText(item.dueDate).replace(/ \d{4}$/, '') }} <span v-if="item.daysLate > 0" class="aside">{{ item.daysLate }} late</span></td>

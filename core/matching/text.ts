@@ -72,7 +72,7 @@ export function possibleNumbers(text: string): string[] {
   if (reference) for (let end = reference.length; end > 1; end--) found.add(reference.slice(0, end))
   // The ends of a list such as 26-3381/82 only make sense after a number; each number is tried with each end.
   const ends = text.match(/(?<!\d)\d{2,3}(?!\d)/g) ?? []
-  for (const key of [...found]) if (/^\w{5,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
+  for (const key of [...found]) if (/^\w{4,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
   return [...found].slice(0, 400)
 }
 

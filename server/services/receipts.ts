@@ -221,8 +221,8 @@ export async function listReceipts(database: Sequelize, q: z.infer<NonNullable<(
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, totals] = await Promise.all([
     // The page is chosen first: what is told of each receipt is then looked up for its rows only.
-    select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} FROM (SELECT i.id AS chosen FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
-      ORDER BY i.document_date DESC, i.id DESC LIMIT ${q.limit + 1}) page JOIN item i ON i.id = page.chosen JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id LEFT JOIN open_item o ON o.item_id = i.id
+    select<ReceiptRow>(database, `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} JOIN (SELECT i.id AS chosen FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
+      ORDER BY i.document_date DESC, i.id DESC LIMIT ${q.limit + 1}) page ON page.chosen = i.id
       ORDER BY i.document_date DESC, i.id DESC`, values),
     select<{ currency: string, amount: unknown, unallocated: unknown, count: unknown }>(database, `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} LEFT JOIN open_item o ON o.item_id = i.id WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`, values),
   ])

@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { creditorReference, decode, isCreditorReference, Matcher, NameIndex, numbersIn, type MatchItem, type MatchLine, type MatchWorld } from '../../core/matching'
+import { possibleNumbers } from '../../core/matching/text'
 import { score } from '../../scripts/matchWorld'
 import { inventWorld } from '../../simulators/payers'
 
@@ -29,6 +30,17 @@ describe('references', () => {
   ])('numbers in “%s”', (text, found) => {
     const known = new Set(['263381', '263382', '263395'])
     expect(numbersIn(text.replace('RF18263381', creditorReference('263381')), k => known.has(k)).sort()).toEqual([...found].sort())
+  })
+  test('whatever number a text is read to hold was among those a database is asked for', () => {
+    const number = fc.stringMatching(/^(26|INV|A)[-/. ]?\d{3,5}$/)
+    const between = fc.constantFrom(' ', ', ', ' + ', '/', ' und ', ' RF18', 'Rg.', ' 99 ')
+    fc.assert(fc.property(fc.array(fc.tuple(number, between), { minLength: 1, maxLength: 4 }), fc.array(fc.integer({ min: 10, max: 999 }), { maxLength: 3 }), (parts, ends) => {
+      const text = `${parts.map(([n, b]) => `${n}${b}`).join('')}${ends.map(e => `/${e}`).join('')}`
+      const asked = new Set(possibleNumbers(text))
+      if (asked.size === 400) return
+      // All numbers with the years and letters above exist: the reader may take any of them.
+      for (const found of numbersIn(text, key => /^(26|INV|A)\d{3,5}$/.test(key))) expect([text, found, asked.has(found)]).toEqual([text, found, true])
+    }), { numRuns: 500 })
   })
   test('names: accents, capitals, legal forms, a letter missing, cut off; rare words weigh more', () => {
     const index = new NameIndex([...CUSTOMERS, { id: 4, number: 'K4', name: 'Lumière d’Algue', iban: '', parentId: null }])

@@ -1,6 +1,7 @@
 import { accountsQuery, itemsQuery } from '../../contract/accounts'
 import { agingQuery } from '../../contract/aging'
 import { books as booksContract } from '../../contract/books'
+import { receipts as receiptsContract } from '../../contract/receipts'
 import { addDays, daysLate } from '../../core/calendar'
 import { openAsOf, type Allocation, type StateItem } from '../../core/ledger'
 import { int, select } from '../../server/db/connection'
@@ -9,7 +10,7 @@ import { listAccounts, readCard, readItems, termsInWords, writeNote } from '../.
 import { readAging } from '../../server/services/aging'
 import { readEntries, readTieOut, readTrialBalance } from '../../server/services/books'
 import { nextActions } from '../../server/services/nextActions'
-import { intents, postIntent } from '../../server/services/receipts'
+import { intents, listReceipts, postIntent } from '../../server/services/receipts'
 import { findCustomer, findCustomers } from '../../server/services/scope'
 import { chance } from '../../simulators/chance'
 import { CUSTOMERS, customers, documents, freshBooks, TODAY, type Books } from './database'
@@ -120,6 +121,40 @@ test('pages of an account join into the whole, in every order', async () => {
     }
     expect(joined).toEqual(whole.items.map(i => i.id))
   }
+})
+
+test('the list of receipts: pages join, what is unallocated, reversed, searched for', async () => {
+  const ask = (q: object) => listReceipts(books.database, receiptsContract.list.query!.parse({ limit: 6, ...q }))
+  const own = items.filter(i => i.kind === 'receipt')
+  const whole = await ask({ limit: 200 })
+  expect(whole.items.map(i => i.id).sort((a, b) => a - b)).toEqual(own.map(i => i.id).sort((a, b) => a - b))
+  expect(whole.items.map(i => i.date)).toEqual(whole.items.map(i => i.date).sort().reverse())
+  const joined: number[] = []
+  for (let cursor: string | undefined, more = true; more;) {
+    const page = await ask({ cursor })
+    expect([page.count, page.totals]).toEqual([whole.count, whole.totals])
+    joined.push(...page.items.map(i => i.id))
+    more = page.next !== null
+    cursor = page.next ?? undefined
+  }
+  expect(joined).toEqual(whole.items.map(i => i.id))
+  for (const t of whole.totals) {
+    const same = own.filter(i => i.currency === t.currency)
+    expect(t).toEqual({ currency: t.currency, amount: same.reduce((a, i) => a + i.amount, 0), unallocated: same.reduce((a, i) => a + openAsOf(i, allocations, TODAY), 0) })
+  }
+  const left = own.filter(i => openAsOf(i, allocations, TODAY) > 0)
+  const unallocated = await ask({ state: 'unallocated', limit: 200 })
+  expect(new Map(unallocated.items.map(i => [i.id, i.unallocated]))).toEqual(new Map(left.map(i => [i.id, openAsOf(i, allocations, TODAY)])))
+  expect(left.length).toBeGreaterThan(0)
+  const reversed = await ask({ state: 'reversed', limit: 200 })
+  expect(reversed.items.length).toBe(items.filter(i => i.kind === 'reversal').length)
+  expect(reversed.items.every(i => i.state === 'reversed')).toBe(true)
+  const paid = allocations.find(a => a.undoesId === null && own.some(i => i.id === a.creditItemId))!
+  const invoice = items.find(i => i.id === paid.debitItemId)!
+  expect((await ask({ search: invoice.number, limit: 200 })).items.map(i => i.id)).toContain(paid.creditItemId)
+  const k3 = await idOf('K3')
+  expect((await ask({ customer: 'K3', limit: 200 })).items.map(i => i.id).sort()).toEqual(own.filter(i => i.customerId === k3).map(i => i.id).sort())
+  expect((await ask({ search: 'nobody at all' }))).toMatchObject({ items: [], count: 0, totals: [] })
 })
 
 test('the journal: filters, pages, and totals that balance', async () => {

@@ -88,7 +88,7 @@ export async function takeStatement(database: Sequelize, actor: Actor, bytes: Ui
   })
   if (options.dryRun || options.propose === false) return { ...result, left: freshIds.length }
   // With the new lines those that an attempt before, cut off, left without a look: taking the file again finishes it.
-  const rows = await loadLines(database, `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL)) ORDER BY l.booking_date, l.id`, { ids: [0, ...freshIds], accounts: [...new Set(found.map(f => f.account.id))] })
+  const rows = await loadLines(database, `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL)) ORDER BY l.booking_date, l.id`, { ids: [0, ...freshIds], accounts: [0, ...new Set(found.map(f => f.account.id))] })
   if (!rows.length) return result
   await progress('Matching', 0, rows.length)
   const proposed = await proposeFor(database, settings, rows, undefined, undefined, done => progress('Matching', done, rows.length))
