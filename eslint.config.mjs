@@ -7,10 +7,18 @@ const FRAMEWORK = ['vue', 'vue/*', 'nuxt', 'nuxt/*', '#imports', '#app', 'pinia'
 const floor = (files, above, also = [], from = '**') => ({
   files,
   rules: {
-    'no-restricted-imports': ['error', { patterns: [
-      { group: above.map(f => `${from}/${f}/**`).concat(above.map(f => `${from}/${f}`)), message: 'a lower floor never imports a higher one' },
-      ...(also.length ? [{ group: also, message: 'this floor does without it' }] : []),
-    ] }],
+    'no-restricted-imports': [
+      'error',
+      {
+        patterns: [
+          {
+            group: above.map(f => `${from}/${f}/**`).concat(above.map(f => `${from}/${f}`)),
+            message: 'a lower floor never imports a higher one',
+          },
+          ...(also.length ? [{ group: also, message: 'this floor does without it' }] : []),
+        ],
+      },
+    ],
   },
 })
 const NODE = ['node:*', 'fs', 'path', 'crypto']
@@ -19,19 +27,61 @@ export default ts.config(
   { ignores: ['node_modules/', '.nuxt/', '.output/', 'var/', 'test-results/', 'playwright-report/'] },
   ...ts.configs.recommended,
   ...vue.configs['flat/recommended'],
-  { files: ['**/*.vue'], languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } } },
+  {
+    files: ['**/*.vue'],
+    languageOptions: { parser: vueParser, parserOptions: { parser: ts.parser, sourceType: 'module' } },
+  },
   {
     rules: {
-      'no-console': 'off', 'eqeqeq': 'error', 'prefer-const': 'error', 'no-var': 'error', '@typescript-eslint/no-explicit-any': 'error',
-      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_', varsIgnorePattern: '^_', destructuredArrayIgnorePattern: '^_' }],
-      'vue/multi-word-component-names': 'off', 'vue/max-attributes-per-line': 'off', 'vue/singleline-html-element-content-newline': 'off', 'vue/html-self-closing': 'off', 'vue/multiline-html-element-content-newline': 'off',
-      'vue/first-attribute-linebreak': 'off', 'vue/html-closing-bracket-newline': 'off', 'vue/require-default-prop': 'off', 'vue/attributes-order': 'off', 'vue/html-indent': 'off', 'vue/no-multiple-template-root': 'off', 'vue/no-v-html': 'error',
+      'no-console': 'off',
+      eqeqeq: 'error',
+      'prefer-const': 'error',
+      'no-var': 'error',
+      '@typescript-eslint/no-explicit-any': 'error',
+      '@typescript-eslint/no-unused-vars': [
+        'error',
+        { argsIgnorePattern: '^_', varsIgnorePattern: '^_', destructuredArrayIgnorePattern: '^_' },
+      ],
+      'vue/multi-word-component-names': 'off',
+      'vue/max-attributes-per-line': 'off',
+      'vue/singleline-html-element-content-newline': 'off',
+      'vue/html-self-closing': 'off',
+      'vue/multiline-html-element-content-newline': 'off',
+      'vue/first-attribute-linebreak': 'off',
+      'vue/html-closing-bracket-newline': 'off',
+      'vue/require-default-prop': 'off',
+      'vue/attributes-order': 'off',
+      'vue/html-indent': 'off',
+      'vue/no-multiple-template-root': 'off',
+      'vue/no-v-html': 'error',
     },
   },
-  floor(['core/**'], ['formats', 'contract', 'server', 'simulators', 'app', 'demo', 'scripts'], [...FRAMEWORK, ...NODE, 'sequelize', 'zod']),
-  { files: ['core/**'], rules: { 'no-restricted-globals': ['error', 'window', 'document', 'process', 'fetch'], 'no-restricted-properties': ['error', { object: 'Math', property: 'random' }, { object: 'Date', property: 'now' }] } },
-  floor(['formats/**'], ['contract', 'server', 'simulators', 'app', 'demo', 'scripts'], [...FRAMEWORK, ...NODE, 'sequelize', 'zod']),
-  floor(['contract/**'], ['server', 'simulators', 'app', 'demo', 'scripts'], [...FRAMEWORK, ...NODE, 'sequelize']),
+  floor(
+    ['core/**'],
+    ['formats', 'contract', 'server', 'simulators', 'app', 'demo', 'scripts'],
+    [...FRAMEWORK, ...NODE, 'sequelize', 'zod'],
+  ),
+  {
+    files: ['core/**'],
+    rules: {
+      'no-restricted-globals': ['error', 'window', 'document', 'process', 'fetch'],
+      'no-restricted-properties': [
+        'error',
+        { object: 'Math', property: 'random' },
+        { object: 'Date', property: 'now' },
+      ],
+    },
+  },
+  floor(
+    ['formats/**'],
+    ['contract', 'server', 'simulators', 'app', 'demo', 'scripts'],
+    [...FRAMEWORK, ...NODE, 'sequelize', 'zod'],
+  ),
+  floor(
+    ['contract/**'],
+    ['server', 'simulators', 'app', 'demo', 'scripts'],
+    [...FRAMEWORK, ...NODE, 'sequelize'],
+  ),
   floor(['server/db/**'], ['ledger', 'services', 'letters', 'jobs', 'api', 'app', 'demo'], [], '..'),
   floor(['server/ledger/**'], ['services', 'letters', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, '..'),
   floor(['server/letters/**'], ['ledger', 'services', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, '..'),

@@ -11,7 +11,21 @@ export default defineConfig({
   reporter: [['list'], ['json', { outputFile: process.env.PLAYWRIGHT_JSON ?? 'test-results/e2e.json' }]],
   outputDir: 'test-results',
   use: {
-    viewport: { width: 1280, height: 800 }, locale: 'en-IE', trace: 'off', screenshot: 'only-on-failure',
-    launchOptions: { executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium', args: ['--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'] },
+    viewport: { width: 1280, height: 800 },
+    locale: 'en-IE',
+    trace: 'off',
+    screenshot: 'only-on-failure',
+    launchOptions: {
+      executablePath: process.env.CHROMIUM ?? '/usr/bin/chromium',
+      args: [
+        '--no-sandbox',
+        '--disable-gpu',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+      ],
+    },
   },
 })

@@ -5,43 +5,122 @@ import { operation } from './operation'
 const params = z.object({ number: z.string().min(1).max(32) })
 
 export const accountsQuery = z.object({ search, limit, cursor })
-export const accountRow = z.object({ number: z.string(), name: z.string(), currency: z.string(), country: z.string() })
+export const accountRow = z.object({
+  number: z.string(),
+  name: z.string(),
+  currency: z.string(),
+  country: z.string(),
+})
 
 export const itemsQuery = z.object({
-  paidOn: isoDate.optional().describe('payment date by which discount is judged; the as-of date when left out'),
-  state: z.enum(['open', 'all', 'cleared']).default('open'), asOf: isoDate.optional(), search,
-  sort: z.enum(['due', '-due', 'date', '-date', 'number', '-number', 'open', '-open', 'amount', '-amount']).default('due'), limit, cursor,
+  paidOn: isoDate
+    .optional()
+    .describe('payment date by which discount is judged; the as-of date when left out'),
+  state: z.enum(['open', 'all', 'cleared']).default('open'),
+  asOf: isoDate.optional(),
+  search,
+  sort: z
+    .enum(['due', '-due', 'date', '-date', 'number', '-number', 'open', '-open', 'amount', '-amount'])
+    .default('due'),
+  limit,
+  cursor,
 })
 export type ItemsQuery = z.infer<typeof itemsQuery>
 
 const link = z.object({
-  allocationId: z.int(), itemId: z.int(), number: z.string(), kind: z.string(), effective: z.string(), amount: minor, undone: z.boolean(), undoes: z.boolean(),
+  allocationId: z.int(),
+  itemId: z.int(),
+  number: z.string(),
+  kind: z.string(),
+  effective: z.string(),
+  amount: minor,
+  undone: z.boolean(),
+  undoes: z.boolean(),
 })
 export type Link = z.infer<typeof link>
 export const accountItem = z.object({
-  id: z.int(), number: z.string(), part: z.int(), parts: z.int(), kind: z.string(), side: z.enum(['debit', 'credit']), currency: z.string(), documentDate: z.string(), dueDate: z.string(),
-  daysLate: z.int(), amount: minor.describe('signed: credits negative'), open: minor.describe('signed, as of the date'), baseOpen: minor, order: z.string(), text: z.string(),
-  discount: z.object({ amount: minor, until: z.string() }).nullable().describe('cash discount still to be had on the as-of date, days of grace included'),
+  id: z.int(),
+  number: z.string(),
+  part: z.int(),
+  parts: z.int(),
+  kind: z.string(),
+  side: z.enum(['debit', 'credit']),
+  currency: z.string(),
+  documentDate: z.string(),
+  dueDate: z.string(),
+  daysLate: z.int(),
+  amount: minor.describe('signed: credits negative'),
+  open: minor.describe('signed, as of the date'),
+  baseOpen: minor,
+  order: z.string(),
+  text: z.string(),
+  discount: z
+    .object({ amount: minor, until: z.string() })
+    .nullable()
+    .describe('cash discount still to be had on the as-of date, days of grace included'),
   offered: minor.describe('largest cash discount that was offered, while nothing is paid'),
-  level: z.int().describe('reminder level, 0 none'), noticeDate: z.string().nullable(), paused: z.boolean(), reversed: z.boolean(), reference: z.string(), links: z.array(link),
-  deduction: z.object({ reason: z.string(), note: z.string(), amount: minor }).nullable().describe('what the customer disputes'), rest: z.object({ use: z.enum(['item', 'refund']), item: z.string().nullable() }).nullable().describe('what money on account is kept for'),
+  level: z.int().describe('reminder level, 0 none'),
+  noticeDate: z.string().nullable(),
+  paused: z.boolean(),
+  reversed: z.boolean(),
+  reference: z.string(),
+  links: z.array(link),
+  deduction: z
+    .object({ reason: z.string(), note: z.string(), amount: minor })
+    .nullable()
+    .describe('what the customer disputes'),
+  rest: z
+    .object({ use: z.enum(['item', 'refund']), item: z.string().nullable() })
+    .nullable()
+    .describe('what money on account is kept for'),
 })
 export type AccountItem = z.infer<typeof accountItem>
 export const accountItems = z.object({
-  asOf: z.string(), items: z.array(accountItem), totals: z.array(z.object({ currency: z.string(), debit: minor, credit: minor, open: minor })), count: z.int(), next: z.string().nullable(),
+  asOf: z.string(),
+  items: z.array(accountItem),
+  totals: z.array(z.object({ currency: z.string(), debit: minor, credit: minor, open: minor })),
+  count: z.int(),
+  next: z.string().nullable(),
 })
 export type AccountItems = z.infer<typeof accountItems>
 
 export const card = z.object({
-  number: z.string(), name: z.string(), class: z.string(), country: z.string(), language: z.string(), currency: z.string(), terms: z.string(), termsText: z.string(), contact: z.string(),
-  email: z.string(), phone: z.string(), iban: z.string(), vatNumber: z.string(), parent: z.object({ number: z.string(), name: z.string() }).nullable(), members: z.int(), policy: z.string(),
-  base: z.string(), asOf: z.string(), buckets: z.array(z.object({ label: z.string() })), amounts: z.array(minor), onAccount: minor, open: minor, overdue: minor, oldestDaysLate: z.int(),
+  number: z.string(),
+  name: z.string(),
+  class: z.string(),
+  country: z.string(),
+  language: z.string(),
+  currency: z.string(),
+  terms: z.string(),
+  termsText: z.string(),
+  contact: z.string(),
+  email: z.string(),
+  phone: z.string(),
+  iban: z.string(),
+  vatNumber: z.string(),
+  parent: z.object({ number: z.string(), name: z.string() }).nullable(),
+  members: z.int(),
+  policy: z.string(),
+  base: z.string(),
+  asOf: z.string(),
+  buckets: z.array(z.object({ label: z.string() })),
+  amounts: z.array(minor),
+  onAccount: minor,
+  open: minor,
+  overdue: minor,
+  oldestDaysLate: z.int(),
   byCurrency: z.array(z.object({ currency: z.string(), open: minor, onAccount: minor })),
-  limit: minor.nullable(), exposure: minor, headroom: minor.nullable(),
-  lastReceipt: z.object({ id: z.int(), number: z.string(), date: z.string(), amount: minor, currency: z.string() }).nullable(),
+  limit: minor.nullable(),
+  exposure: minor,
+  headroom: minor.nullable(),
+  lastReceipt: z
+    .object({ id: z.int(), number: z.string(), date: z.string(), amount: minor, currency: z.string() })
+    .nullable(),
   usualDaysLate: z.object({ average: z.number(), count: z.int(), recent: z.number() }).nullable(),
   reminder: z.object({ level: z.int(), date: z.string(), number: z.string(), noticeId: z.int() }).nullable(),
-  pauses: z.array(z.object({ id: z.int(), item: z.string().nullable(), reason: z.string(), until: z.string() })),
+  pauses: z.array(
+    z.object({ id: z.int(), item: z.string().nullable(), reason: z.string(), until: z.string() }),
+  ),
   notes: z.array(z.object({ id: z.int(), date: z.string(), by: z.string(), text: z.string() })),
   next: z.array(z.object({ label: z.string(), why: z.string(), to: z.string() })),
 })
@@ -49,8 +128,40 @@ export type Card = z.infer<typeof card>
 
 const dayOnly = z.object({ asOf: isoDate.optional() })
 export const accounts = {
-  list: operation({ method: 'get', path: '/api/accounts', summary: 'Customers by name or number', ability: 'read', query: accountsQuery, response: z.object({ items: z.array(accountRow), next: z.string().nullable() }) }),
-  card: operation({ method: 'get', path: '/api/accounts/{number}', summary: 'The Card of one customer', ability: 'read', params, query: dayOnly, response: card }),
-  items: operation({ method: 'get', path: '/api/accounts/{number}/items', summary: 'Items of an account: open, all or cleared as of a date, with what cleared them', ability: 'read', params, query: itemsQuery, response: accountItems }),
-  note: operation({ method: 'post', path: '/api/accounts/{number}/notes', summary: 'Write a note', ability: 'notes.write', params, body: z.object({ text: z.string().trim().min(1, { error: 'write something' }).max(2000) }), response: z.object({ id: z.int() }), status: 201 }),
+  list: operation({
+    method: 'get',
+    path: '/api/accounts',
+    summary: 'Customers by name or number',
+    ability: 'read',
+    query: accountsQuery,
+    response: z.object({ items: z.array(accountRow), next: z.string().nullable() }),
+  }),
+  card: operation({
+    method: 'get',
+    path: '/api/accounts/{number}',
+    summary: 'The Card of one customer',
+    ability: 'read',
+    params,
+    query: dayOnly,
+    response: card,
+  }),
+  items: operation({
+    method: 'get',
+    path: '/api/accounts/{number}/items',
+    summary: 'Items of an account: open, all or cleared as of a date, with what cleared them',
+    ability: 'read',
+    params,
+    query: itemsQuery,
+    response: accountItems,
+  }),
+  note: operation({
+    method: 'post',
+    path: '/api/accounts/{number}/notes',
+    summary: 'Write a note',
+    ability: 'notes.write',
+    params,
+    body: z.object({ text: z.string().trim().min(1, { error: 'write something' }).max(2000) }),
+    response: z.object({ id: z.int() }),
+    status: 201,
+  }),
 }

@@ -6,48 +6,140 @@ export const GROUPINGS = ['customer', 'group', 'class', 'controller', 'sales', '
 
 const filters = {
   asOf: isoDate.optional().describe('any date; today when left out'),
-  currency: currency.optional().describe('only items in this document currency, in its minor units; left out: all, in base currency'),
+  currency: currency
+    .optional()
+    .describe('only items in this document currency, in its minor units; left out: all, in base currency'),
   basis: z.enum(['due', 'document']).default('due').describe('the date that items age by'),
-  search, class: z.string().max(24).optional(), controller: z.string().max(190).optional(), country: z.string().length(2).optional(),
+  search,
+  class: z.string().max(24).optional(),
+  controller: z.string().max(190).optional(),
+  country: z.string().length(2).optional(),
 }
 export const agingQuery = z.object({
   ...filters,
   by: z.enum(GROUPINGS).default('customer'),
   net: flag.describe('1: unallocated credit set off against the oldest buckets'),
-  sort: z.enum(['name', '-name', 'total', '-total', 'onAccount', '-onAccount', 'overdue', '-overdue', 'oldest', '-oldest', 'b0', '-b0', 'b1', '-b1', 'b2', '-b2', 'b3', '-b3', 'b4', '-b4', 'b5', '-b5']).default('-total'),
-  limit, cursor,
+  sort: z
+    .enum([
+      'name',
+      '-name',
+      'total',
+      '-total',
+      'onAccount',
+      '-onAccount',
+      'overdue',
+      '-overdue',
+      'oldest',
+      '-oldest',
+      'b0',
+      '-b0',
+      'b1',
+      '-b1',
+      'b2',
+      '-b2',
+      'b3',
+      '-b3',
+      'b4',
+      '-b4',
+      'b5',
+      '-b5',
+    ])
+    .default('-total'),
+  limit,
+  cursor,
 })
 export type AgingQuery = z.infer<typeof agingQuery>
 
 export const bucket = z.object({ label: z.string(), from: z.int().nullable(), to: z.int().nullable() })
-const figures = { currency: z.string(), amounts: z.array(minor).describe('one per bucket'), onAccount: minor.describe('unallocated credit, negative'), total: minor }
-export const agingRow = z.object({ customer: z.object({ number: z.string(), name: z.string() }).describe('the customer, or the group that the row stands for'), ...figures })
+const figures = {
+  currency: z.string(),
+  amounts: z.array(minor).describe('one per bucket'),
+  onAccount: minor.describe('unallocated credit, negative'),
+  total: minor,
+}
+export const agingRow = z.object({
+  customer: z
+    .object({ number: z.string(), name: z.string() })
+    .describe('the customer, or the group that the row stands for'),
+  ...figures,
+})
 export type AgingRow = z.infer<typeof agingRow>
 export const agingAnswer = z.object({
-  asOf: z.string(), buckets: z.array(bucket), items: z.array(agingRow), totals: z.object({ ...figures, count: z.int() }),
-  control: z.object({ account: z.string(), name: z.string(), currency: z.string(), balance: minor, ledger: minor, ties: z.boolean() }).describe('the tie-out of the whole ledger to the control account'),
+  asOf: z.string(),
+  buckets: z.array(bucket),
+  items: z.array(agingRow),
+  totals: z.object({ ...figures, count: z.int() }),
+  control: z
+    .object({
+      account: z.string(),
+      name: z.string(),
+      currency: z.string(),
+      balance: minor,
+      ledger: minor,
+      ties: z.boolean(),
+    })
+    .describe('the tie-out of the whole ledger to the control account'),
   next: z.string().nullable(),
 })
 export type AgingAnswer = z.infer<typeof agingAnswer>
 
 export const agingItemsQuery = z.object({
   ...filters,
-  by: z.enum(GROUPINGS).default('customer'), key: z.string().max(160).optional().describe('number of the customer or group; left out: all'),
-  bucket: z.enum(['0', '1', '2', '3', '4', '5', 'onAccount', 'overdue', 'all']).default('all'), limit, cursor,
+  by: z.enum(GROUPINGS).default('customer'),
+  key: z.string().max(160).optional().describe('number of the customer or group; left out: all'),
+  bucket: z.enum(['0', '1', '2', '3', '4', '5', 'onAccount', 'overdue', 'all']).default('all'),
+  limit,
+  cursor,
 })
 export type AgingItemsQuery = z.infer<typeof agingItemsQuery>
 export const agingItem = z.object({
-  id: z.int(), number: z.string(), part: z.int(), kind: z.string(), customer: z.object({ number: z.string(), name: z.string() }), documentDate: z.string(), dueDate: z.string(),
-  daysLate: z.int(), documentCurrency: z.string(), documentOpen: minor, open: minor,
+  id: z.int(),
+  number: z.string(),
+  part: z.int(),
+  kind: z.string(),
+  customer: z.object({ number: z.string(), name: z.string() }),
+  documentDate: z.string(),
+  dueDate: z.string(),
+  daysLate: z.int(),
+  documentCurrency: z.string(),
+  documentOpen: minor,
+  open: minor,
 })
-export const agingItems = z.object({ asOf: z.string(), currency: z.string(), items: z.array(agingItem), total: minor, count: z.int(), next: z.string().nullable() })
+export const agingItems = z.object({
+  asOf: z.string(),
+  currency: z.string(),
+  items: z.array(agingItem),
+  total: minor,
+  count: z.int(),
+  next: z.string().nullable(),
+})
 export type AgingItems = z.infer<typeof agingItems>
 
 export const aging = {
-  list: operation({ method: 'get', path: '/api/aging', summary: 'Aging of the ledger as of any date', ability: 'read', query: agingQuery, response: agingAnswer }),
-  items: operation({ method: 'get', path: '/api/aging/items', summary: 'The items that an aging figure is made of', ability: 'read', query: agingItemsQuery, response: agingItems }),
+  list: operation({
+    method: 'get',
+    path: '/api/aging',
+    summary: 'Aging of the ledger as of any date',
+    ability: 'read',
+    query: agingQuery,
+    response: agingAnswer,
+  }),
+  items: operation({
+    method: 'get',
+    path: '/api/aging/items',
+    summary: 'The items that an aging figure is made of',
+    ability: 'read',
+    query: agingItemsQuery,
+    response: agingItems,
+  }),
   export: operation({
-    method: 'get', path: '/api/aging/export', summary: 'Aging as CSV or XLSX', ability: 'read',
-    query: agingQuery.omit({ limit: true, cursor: true }).extend({ format: z.enum(['csv', 'xlsx']).default('csv') }), responseType: 'text/csv',
+    method: 'get',
+    path: '/api/aging/export',
+    summary: 'Aging as CSV or XLSX',
+    ability: 'read',
+    query: agingQuery
+      .omit({ limit: true, cursor: true })
+      .extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
+    responseType: 'text/csv',
   }),
 }

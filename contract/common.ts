@@ -2,26 +2,56 @@ import { z } from 'zod'
 import { isIsoDate } from '../core/calendar'
 import { isCurrency, MAX_AMOUNT } from '../core/money'
 
-export const isoDate = z.string().refine(isIsoDate, { error: 'write the date as YYYY-MM-DD, a day that exists' }).meta({ format: 'date', example: '2026-11-16' })
-export const currency = z.string().refine(isCurrency, { error: 'use an ISO 4217 currency code such as EUR' }).meta({ example: 'EUR' })
+export const isoDate = z
+  .string()
+  .refine(isIsoDate, { error: 'write the date as YYYY-MM-DD, a day that exists' })
+  .meta({ format: 'date', example: '2026-11-16' })
+export const currency = z
+  .string()
+  .refine(isCurrency, { error: 'use an ISO 4217 currency code such as EUR' })
+  .meta({ example: 'EUR' })
 /** Minor units, more than zero. */
-export const amount = z.int({ error: 'write a whole number of minor units' }).min(1, { error: 'the amount must be more than zero' }).max(MAX_AMOUNT, { error: 'the amount is too large' })
-export const id = z.coerce.number({ error: 'write a whole number' }).int({ error: 'write a whole number' }).min(1).max(Number.MAX_SAFE_INTEGER)
+export const amount = z
+  .int({ error: 'write a whole number of minor units' })
+  .min(1, { error: 'the amount must be more than zero' })
+  .max(MAX_AMOUNT, { error: 'the amount is too large' })
+export const id = z.coerce
+  .number({ error: 'write a whole number' })
+  .int({ error: 'write a whole number' })
+  .min(1)
+  .max(Number.MAX_SAFE_INTEGER)
 export const limit = z.coerce.number({ error: 'write a whole number' }).int().min(1).max(500).default(100)
 export const cursor = z.string().max(400).optional()
 export const search = z.string().max(100).optional()
 /** Signed minor units. */
 export const minor = z.int()
-export const flag = z.enum(['0', '1', 'true', 'false']).transform(v => v === '1' || v === 'true').optional()
+export const flag = z
+  .enum(['0', '1', 'true', 'false'])
+  .transform(v => v === '1' || v === 'true')
+  .optional()
 
 export const money = z.object({ amount: minor, currency: z.string() }).meta({ id: 'Money' })
 export const customerRef = z.object({ number: z.string(), name: z.string() })
-export const fault = z.object({ path: z.string(), message: z.string(), rule: z.string().optional(), satisfy: z.string().optional(), line: z.int().optional(), column: z.string().optional() })
+export const fault = z.object({
+  path: z.string(),
+  message: z.string(),
+  rule: z.string().optional(),
+  satisfy: z.string().optional(),
+  line: z.int().optional(),
+  column: z.string().optional(),
+})
 /** RFC 9457. */
-export const problem = z.object({
-  type: z.string(), title: z.string(), status: z.int(), detail: z.string(), errors: z.array(fault).optional(),
-}).meta({ id: 'Problem' })
+export const problem = z
+  .object({
+    type: z.string(),
+    title: z.string(),
+    status: z.int(),
+    detail: z.string(),
+    errors: z.array(fault).optional(),
+  })
+  .meta({ id: 'Problem' })
 export type Problem = z.infer<typeof problem>
 export type Fault = z.infer<typeof fault>
 
-export const page = <T extends z.ZodType>(item: T) => z.object({ items: z.array(item), next: z.string().nullable() })
+export const page = <T extends z.ZodType>(item: T) =>
+  z.object({ items: z.array(item), next: z.string().nullable() })

@@ -11,6 +11,21 @@ import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
 import { today } from './today'
 
-export const contract = { today, people, accounts, aging, receipts, reminders, outbox, bank, batches, banking, books, imports }
+export const contract = {
+  today,
+  people,
+  accounts,
+  aging,
+  receipts,
+  reminders,
+  outbox,
+  bank,
+  batches,
+  banking,
+  books,
+  imports,
+}
 
-export const operations: Operation[] = Object.values(contract).flatMap(group => Object.values(group) as Operation[])
+export const operations: Operation[] = Object.values(contract).flatMap(
+  group => Object.values(group) as Operation[],
+)

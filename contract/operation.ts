@@ -4,7 +4,12 @@ import type { Ability } from '../core/people'
 type Shape = z.ZodType
 
 /** One request of the API: route checks, types and the OpenAPI document all come from it. */
-export interface Operation<Q extends Shape = Shape, B extends Shape = Shape, R extends Shape = Shape, P extends Shape = Shape> {
+export interface Operation<
+  Q extends Shape = Shape,
+  B extends Shape = Shape,
+  R extends Shape = Shape,
+  P extends Shape = Shape,
+> {
   method: 'get' | 'post' | 'put' | 'delete'
   path: string
   summary: string
@@ -21,6 +26,8 @@ export interface Operation<Q extends Shape = Shape, B extends Shape = Shape, R e
   status?: number
 }
 
-export function operation<Q extends Shape, B extends Shape, R extends Shape, P extends Shape>(o: Operation<Q, B, R, P>): Operation<Q, B, R, P> {
+export function operation<Q extends Shape, B extends Shape, R extends Shape, P extends Shape>(
+  o: Operation<Q, B, R, P>,
+): Operation<Q, B, R, P> {
   return o
 }

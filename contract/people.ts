@@ -3,18 +3,85 @@ import { ROLES } from '../core/people'
 import { id } from './common'
 import { operation } from './operation'
 
-export const session = z.object({ person: z.object({ name: z.string(), email: z.string(), role: z.enum(ROLES) }), abilities: z.array(z.string()) })
+export const session = z.object({
+  person: z.object({ name: z.string(), email: z.string(), role: z.enum(ROLES) }),
+  abilities: z.array(z.string()),
+})
 export type Session = z.infer<typeof session>
-const person = z.object({ id: z.int(), name: z.string(), email: z.string(), role: z.enum(ROLES), active: z.boolean() })
+const person = z.object({
+  id: z.int(),
+  name: z.string(),
+  email: z.string(),
+  role: z.enum(ROLES),
+  active: z.boolean(),
+})
 const email = z.email({ error: 'write an e-mail address' }).max(190)
-const password = z.string().min(10, { error: 'at least 10 characters' }).max(72, { error: 'at most 72 characters' })
+const password = z
+  .string()
+  .min(10, { error: 'at least 10 characters' })
+  .max(72, { error: 'at most 72 characters' })
 
 export const people = {
-  signIn: operation({ method: 'post', path: '/api/session', summary: 'Sign in; sets the session cookie', ability: null, body: z.object({ email: z.string().min(1, { error: 'write your e-mail address' }).max(190), password: z.string().min(1, { error: 'write your password' }).max(200) }), response: session }),
-  session: operation({ method: 'get', path: '/api/session', summary: 'Who is signed in', ability: null, response: session }),
-  signOut: operation({ method: 'delete', path: '/api/session', summary: 'Sign out', ability: null, status: 204 }),
-  list: operation({ method: 'get', path: '/api/people', summary: 'People and their roles', ability: 'people.edit', response: z.object({ items: z.array(person) }) }),
-  add: operation({ method: 'post', path: '/api/people', summary: 'Add a person', ability: 'people.edit', body: z.object({ name: z.string().trim().min(1).max(120), email, role: z.enum(ROLES), password }), response: person, status: 201 }),
-  change: operation({ method: 'put', path: '/api/people/{id}', summary: 'Change role, password or access of a person', ability: 'people.edit', params: z.object({ id }), body: z.object({ role: z.enum(ROLES).optional(), active: z.boolean().optional(), password: password.optional() }), response: person }),
-  changePassword: operation({ method: 'put', path: '/api/session/password', summary: 'Change your own password', ability: 'read', body: z.object({ current: z.string().min(1), password }), status: 204 }),
+  signIn: operation({
+    method: 'post',
+    path: '/api/session',
+    summary: 'Sign in; sets the session cookie',
+    ability: null,
+    body: z.object({
+      email: z.string().min(1, { error: 'write your e-mail address' }).max(190),
+      password: z.string().min(1, { error: 'write your password' }).max(200),
+    }),
+    response: session,
+  }),
+  session: operation({
+    method: 'get',
+    path: '/api/session',
+    summary: 'Who is signed in',
+    ability: null,
+    response: session,
+  }),
+  signOut: operation({
+    method: 'delete',
+    path: '/api/session',
+    summary: 'Sign out',
+    ability: null,
+    status: 204,
+  }),
+  list: operation({
+    method: 'get',
+    path: '/api/people',
+    summary: 'People and their roles',
+    ability: 'people.edit',
+    response: z.object({ items: z.array(person) }),
+  }),
+  add: operation({
+    method: 'post',
+    path: '/api/people',
+    summary: 'Add a person',
+    ability: 'people.edit',
+    body: z.object({ name: z.string().trim().min(1).max(120), email, role: z.enum(ROLES), password }),
+    response: person,
+    status: 201,
+  }),
+  change: operation({
+    method: 'put',
+    path: '/api/people/{id}',
+    summary: 'Change role, password or access of a person',
+    ability: 'people.edit',
+    params: z.object({ id }),
+    body: z.object({
+      role: z.enum(ROLES).optional(),
+      active: z.boolean().optional(),
+      password: password.optional(),
+    }),
+    response: person,
+  }),
+  changePassword: operation({
+    method: 'put',
+    path: '/api/session/password',
+    summary: 'Change your own password',
+    ability: 'read',
+    body: z.object({ current: z.string().min(1), password }),
+    status: 204,
+  }),
 }

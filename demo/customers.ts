@@ -3,36 +3,181 @@ import type { Chance } from '../simulators/chance'
 
 export type Habit = 'prompt' | 'month-end' | 'early' | 'slow' | 'erratic' | 'insolvent'
 export interface DemoCustomer {
-  number: string, name: string, class: string, country: string, language: string, currency: string, terms: string, creditLimit: number, contact: string, email: string, phone: string
-  parent: string | null, iban: string, payerIban: string, habit: Habit, daysLate: number, spread: number, typical: number, every: number, short: number
+  number: string
+  name: string
+  class: string
+  country: string
+  language: string
+  currency: string
+  terms: string
+  creditLimit: number
+  contact: string
+  email: string
+  phone: string
+  parent: string | null
+  iban: string
+  payerIban: string
+  habit: Habit
+  daysLate: number
+  spread: number
+  typical: number
+  every: number
+  short: number
 }
 
 export const CLASSES = [
-  { code: 'food', name: 'Food makers', terms: '2% 10, net 30', policy: 'standard' }, { code: 'feed', name: 'Feed mills', terms: 'net 30', policy: 'standard' },
-  { code: 'garden', name: 'Garden suppliers', terms: 'net 30', policy: 'standard' }, { code: 'care', name: 'Cosmetics', terms: '3% 7, 2% 14, net 45', policy: 'standard' },
-  { code: 'fish', name: 'Fish farms', terms: 'net 45', policy: 'standard' }, { code: 'public', name: 'Public gardens', terms: 'eom 30', policy: 'standard' },
+  { code: 'food', name: 'Food makers', terms: '2% 10, net 30', policy: 'standard' },
+  { code: 'feed', name: 'Feed mills', terms: 'net 30', policy: 'standard' },
+  { code: 'garden', name: 'Garden suppliers', terms: 'net 30', policy: 'standard' },
+  { code: 'care', name: 'Cosmetics', terms: '3% 7, 2% 14, net 45', policy: 'standard' },
+  { code: 'fish', name: 'Fish farms', terms: 'net 45', policy: 'standard' },
+  { code: 'public', name: 'Public gardens', terms: 'eom 30', policy: 'standard' },
 ]
 
 // All invented: no real firm, brand or person is meant.
 const FIRST: Record<string, string[]> = {
-  food: ['Hollin & Sedge', 'Oatfield', 'Verde Orto', 'Pellicano', 'Kombu-ya', 'Brambleworth', 'Quernstone', 'Saltmarsh', 'Lumen & Thyme', 'Orchard Loft', 'Tarn & Barley', 'Sorrel Lane', 'Millbeck', 'Pane Azzurro', 'Fennelbrook', 'Umi no Ie'],
-  feed: ['Tidemill', 'Greyfold', 'Harrowby', 'Plough & Tide', 'Stonebyre', 'Kornhaven', 'Westerfold', 'Byrelight', 'Havrevik', 'Longacre'],
-  garden: ['Brae & Barrow', 'Mossgate', 'Thornapple', 'Gartenfuchs', 'Loam & Linden', 'Jardin d’Aval', 'Peatlark', 'Rootwell', 'Fernhollow', 'Dewberry'],
-  care: ['Petrel Bay', 'Lumière d’Algue', 'Carrageen', 'Selkie & Foam', 'Nacre Nine', 'Mer Claire', 'Silverkelp', 'Tideglass', 'Ondine Verte', 'Salt & Vellum'],
-  fish: ['Fjordlys', 'Stillwater', 'Heron Reach', 'Skjærvik', 'Coldharbour Sound', 'Nordstraum', 'Blåvik', 'Kestrel Loch', 'Havbris', 'Deepmere'],
-  public: ['Municipal Gardens of Orle', 'Parks Office of Vaal', 'Botanic Trust Arden', 'Stadtgärten Lindau-Ost', 'Jardins publics de Corbel', 'Civic Greens Tarrow'],
+  food: [
+    'Hollin & Sedge',
+    'Oatfield',
+    'Verde Orto',
+    'Pellicano',
+    'Kombu-ya',
+    'Brambleworth',
+    'Quernstone',
+    'Saltmarsh',
+    'Lumen & Thyme',
+    'Orchard Loft',
+    'Tarn & Barley',
+    'Sorrel Lane',
+    'Millbeck',
+    'Pane Azzurro',
+    'Fennelbrook',
+    'Umi no Ie',
+  ],
+  feed: [
+    'Tidemill',
+    'Greyfold',
+    'Harrowby',
+    'Plough & Tide',
+    'Stonebyre',
+    'Kornhaven',
+    'Westerfold',
+    'Byrelight',
+    'Havrevik',
+    'Longacre',
+  ],
+  garden: [
+    'Brae & Barrow',
+    'Mossgate',
+    'Thornapple',
+    'Gartenfuchs',
+    'Loam & Linden',
+    'Jardin d’Aval',
+    'Peatlark',
+    'Rootwell',
+    'Fernhollow',
+    'Dewberry',
+  ],
+  care: [
+    'Petrel Bay',
+    'Lumière d’Algue',
+    'Carrageen',
+    'Selkie & Foam',
+    'Nacre Nine',
+    'Mer Claire',
+    'Silverkelp',
+    'Tideglass',
+    'Ondine Verte',
+    'Salt & Vellum',
+  ],
+  fish: [
+    'Fjordlys',
+    'Stillwater',
+    'Heron Reach',
+    'Skjærvik',
+    'Coldharbour Sound',
+    'Nordstraum',
+    'Blåvik',
+    'Kestrel Loch',
+    'Havbris',
+    'Deepmere',
+  ],
+  public: [
+    'Municipal Gardens of Orle',
+    'Parks Office of Vaal',
+    'Botanic Trust Arden',
+    'Stadtgärten Lindau-Ost',
+    'Jardins publics de Corbel',
+    'Civic Greens Tarrow',
+  ],
 }
 const LAST: Record<string, string[]> = {
-  food: ['Foods', 'Mills', 'Kitchens', 'Bakers', 'Provisions', 'Trading'], feed: ['Feeds', 'Mill', 'Nutrition', 'Co-operative'], garden: ['Garden Supply', 'Nurseries', 'Seeds', 'Growers'],
-  care: ['Cosmetics', 'Labs', 'Skincare', 'Apothecary'], fish: ['Fisk', 'Aquaculture', 'Hatchery', 'Sea Farms'], public: [''],
+  food: ['Foods', 'Mills', 'Kitchens', 'Bakers', 'Provisions', 'Trading'],
+  feed: ['Feeds', 'Mill', 'Nutrition', 'Co-operative'],
+  garden: ['Garden Supply', 'Nurseries', 'Seeds', 'Growers'],
+  care: ['Cosmetics', 'Labs', 'Skincare', 'Apothecary'],
+  fish: ['Fisk', 'Aquaculture', 'Hatchery', 'Sea Farms'],
+  public: [''],
 }
-const PLACES: [string, string, string, number][] = [['IE', 'en', 'EUR', 30], ['DE', 'de', 'EUR', 18], ['FR', 'fr', 'EUR', 16], ['IT', 'en', 'EUR', 8], ['NL', 'en', 'EUR', 8], ['GB', 'en', 'GBP', 22], ['NO', 'en', 'NOK', 12], ['US', 'en', 'USD', 6], ['JP', 'en', 'JPY', 5], ['ES', 'en', 'EUR', 6]]
-const PEOPLE = ['Maud Ferrow', 'Iben Solvang', 'Tomas Reedy', 'Claire Aubin', 'Jonas Ackermann', 'Siobhan Darragh', 'Paolo Verri', 'Greta Lindqvist', 'Owen Tarrant', 'Yuki Amano', 'Hanne Brekke', 'Rosa Quill', 'Felix Ottmar', 'Niamh Carrow', 'Luc Perrin', 'Edda Voss', 'Callum Strath', 'Ines Falcao']
-const SIZE: Record<string, number> = { food: 380_000, feed: 620_000, garden: 190_000, care: 300_000, fish: 760_000, public: 240_000 }
+const PLACES: [string, string, string, number][] = [
+  ['IE', 'en', 'EUR', 30],
+  ['DE', 'de', 'EUR', 18],
+  ['FR', 'fr', 'EUR', 16],
+  ['IT', 'en', 'EUR', 8],
+  ['NL', 'en', 'EUR', 8],
+  ['GB', 'en', 'GBP', 22],
+  ['NO', 'en', 'NOK', 12],
+  ['US', 'en', 'USD', 6],
+  ['JP', 'en', 'JPY', 5],
+  ['ES', 'en', 'EUR', 6],
+]
+const PEOPLE = [
+  'Maud Ferrow',
+  'Iben Solvang',
+  'Tomas Reedy',
+  'Claire Aubin',
+  'Jonas Ackermann',
+  'Siobhan Darragh',
+  'Paolo Verri',
+  'Greta Lindqvist',
+  'Owen Tarrant',
+  'Yuki Amano',
+  'Hanne Brekke',
+  'Rosa Quill',
+  'Felix Ottmar',
+  'Niamh Carrow',
+  'Luc Perrin',
+  'Edda Voss',
+  'Callum Strath',
+  'Ines Falcao',
+]
+const SIZE: Record<string, number> = {
+  food: 380_000,
+  feed: 620_000,
+  garden: 190_000,
+  care: 300_000,
+  fish: 760_000,
+  public: 240_000,
+}
 const PER_EUR: Record<string, number> = { EUR: 1, GBP: 0.87, NOK: 11.7, USD: 1.15, JPY: 1.75 }
-const HABITS: [Habit, number, number, number, number][] = [['prompt', 34, 0, 3, 0.01], ['month-end', 24, 6, 4, 0.02], ['early', 14, -18, 3, 0], ['slow', 18, 26, 9, 0.03], ['erratic', 10, 14, 22, 0.12]]
+const HABITS: [Habit, number, number, number, number][] = [
+  ['prompt', 34, 0, 3, 0.01],
+  ['month-end', 24, 6, 4, 0.02],
+  ['early', 14, -18, 3, 0],
+  ['slow', 18, 26, 9, 0.03],
+  ['erratic', 10, 14, 22, 0.12],
+]
 
-const ascii = (s: string) => s.normalize('NFD').replace(/[\u0300-\u036f]/g, '').replace(/å/gi, 'a').replace(/æ/gi, 'ae').replace(/ø/gi, 'o').toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '')
+const ascii = (s: string) =>
+  s
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .replace(/å/gi, 'a')
+    .replace(/æ/gi, 'ae')
+    .replace(/ø/gi, 'o')
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '')
 
 function weighted<T extends [...unknown[]]>(c: Chance, list: T[], at: number): T {
   let x = c.next() * list.reduce((a, l) => a + (l[at] as number), 0)
@@ -40,7 +185,16 @@ function weighted<T extends [...unknown[]]>(c: Chance, list: T[], at: number): T
 }
 
 // Length and shape of national account numbers (ISO 13616 registry); the bank codes are invented.
-const BBAN: Record<string, string> = { IE: 'ZZZZ90000000000000', DE: '000000000000000000', FR: '00000000000000000000000', IT: 'A0000000000000000000000', NL: 'ZZZZ0000000000', GB: 'ZZZZ00000000000000', NO: '00000000000', ES: '00000000000000000000' }
+const BBAN: Record<string, string> = {
+  IE: 'ZZZZ90000000000000',
+  DE: '000000000000000000',
+  FR: '00000000000000000000000',
+  IT: 'A0000000000000000000000',
+  NL: 'ZZZZ0000000000',
+  GB: 'ZZZZ00000000000000',
+  NO: '00000000000',
+  ES: '00000000000000000000',
+}
 function inventIban(c: Chance, country: string): string {
   const shape = BBAN[country]
   if (!shape) return `00${String(c.whole(0, 99_999_999)).padStart(8, '0')}`
@@ -55,25 +209,73 @@ function inventIban(c: Chance, country: string): string {
 export function demoCustomers(c: Chance): DemoCustomer[] {
   const customers: DemoCustomer[] = []
   const names = new Set<string>()
-  const counts: Record<string, number> = { food: 48, feed: 26, garden: 30, care: 24, fish: 26, public: 6 }
+  const counts: Record<string, number> = {
+    food: 48,
+    feed: 26,
+    garden: 30,
+    care: 24,
+    fish: 26,
+    public: 6,
+  }
   const heads: Record<string, string> = {}
   let number = 2001
   for (const [code, count] of Object.entries(counts)) {
     for (let i = 0; i < count; i++) {
       const round = Math.floor(i / FIRST[code]!.length)
-      let name = FIRST[code]![i % FIRST[code]!.length]! + (LAST[code]![0] ? ` ${LAST[code]![(i + round) % LAST[code]!.length]}` : '')
+      let name =
+        FIRST[code]![i % FIRST[code]!.length]! +
+        (LAST[code]![0] ? ` ${LAST[code]![(i + round) % LAST[code]!.length]}` : '')
       while (names.has(name)) name = `${c.pick(['North', 'Upper', 'Old', 'East', 'Lower', 'New'])} ${name}`
       names.add(name)
-      const [country, language, currency] = code === 'fish' ? weighted(c, PLACES.filter(p => ['NO', 'GB', 'IE'].includes(p[0])), 3) : /Kombu|Umi/.test(name) ? ['JP', 'en', 'JPY'] as const : weighted(c, PLACES, 3)
+      const [country, language, currency] =
+        code === 'fish'
+          ? weighted(
+              c,
+              PLACES.filter(p => ['NO', 'GB', 'IE'].includes(p[0])),
+              3,
+            )
+          : /Kombu|Umi/.test(name)
+            ? (['JP', 'en', 'JPY'] as const)
+            : weighted(c, PLACES, 3)
       const [habit, , late, spread, short] = weighted(c, HABITS, 1)
       const typical = Math.round(SIZE[code]! * (0.35 + c.next() * 1.6) * PER_EUR[currency]!)
       const group = i > 0 && i < 4 && ['feed', 'fish', 'food'].includes(code)
       if (i === 0) heads[code] = String(number)
       customers.push({
-        number: String(number++), name, class: code, country, language, currency, terms: CLASSES.find(k => k.code === code)!.terms,
-        creditLimit: Math.round(typical / PER_EUR[currency]! * (habit === 'slow' ? 5.5 : 8) / 500_000 + 1) * 500_000, contact: c.pick(PEOPLE),
-        email: c.happens(0.94) ? `accounts@${ascii(name)}.example` : '', phone: `+${{ IE: 353, DE: 49, FR: 33, IT: 39, NL: 31, GB: 44, NO: 47, US: 1, JP: 81, ES: 34 }[country]} 555 ${String(c.whole(0, 9999)).padStart(4, '0')}`,
-        parent: group ? heads[code]! : null, iban: '', payerIban: '', habit, daysLate: Math.max(-20, Math.round(c.around(late, 4))), spread, typical, every: c.whole(11, 27), short,
+        number: String(number++),
+        name,
+        class: code,
+        country,
+        language,
+        currency,
+        terms: CLASSES.find(k => k.code === code)!.terms,
+        creditLimit:
+          Math.round(((typical / PER_EUR[currency]!) * (habit === 'slow' ? 5.5 : 8)) / 500_000 + 1) * 500_000,
+        contact: c.pick(PEOPLE),
+        email: c.happens(0.94) ? `accounts@${ascii(name)}.example` : '',
+        phone: `+${
+          {
+            IE: 353,
+            DE: 49,
+            FR: 33,
+            IT: 39,
+            NL: 31,
+            GB: 44,
+            NO: 47,
+            US: 1,
+            JP: 81,
+            ES: 34,
+          }[country]
+        } 555 ${String(c.whole(0, 9999)).padStart(4, '0')}`,
+        parent: group ? heads[code]! : null,
+        iban: '',
+        payerIban: '',
+        habit,
+        daysLate: Math.max(-20, Math.round(c.around(late, 4))),
+        spread,
+        typical,
+        every: c.whole(11, 27),
+        short,
       })
     }
   }
@@ -85,7 +287,8 @@ export function demoCustomers(c: Chance): DemoCustomer[] {
   // One of the slow payers stops paying for good, and one address bounces.
   const insolvent = customers.find(k => k.class === 'fish' && k.habit === 'slow') ?? customers[100]!
   Object.assign(insolvent, { habit: 'insolvent', daysLate: 32 })
-  const bouncing = customers.find(k => k.class === 'garden' && k.habit === 'slow' && k.email) ?? customers[80]!
+  const bouncing =
+    customers.find(k => k.class === 'garden' && k.habit === 'slow' && k.email) ?? customers[80]!
   bouncing.email = bouncing.email.replace('@', '@bounce.')
   return customers
 }

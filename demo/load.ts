@@ -1,5 +1,17 @@
 import type { Sequelize } from 'sequelize'
-import { addDays, addMonths, discountOn, discountSteps, dueParts, endOfMonth, isBankWorkingDay, onBankWorkingDay, parseTerms, weekday, type IsoDate } from '../core/calendar'
+import {
+  addDays,
+  addMonths,
+  discountOn,
+  discountSteps,
+  dueParts,
+  endOfMonth,
+  isBankWorkingDay,
+  onBankWorkingDay,
+  parseTerms,
+  weekday,
+  type IsoDate,
+} from '../core/calendar'
 import { allocate, applyPosting, postDocument, postReceipt, type Means, type Posting } from '../core/ledger'
 import { share } from '../core/money'
 import { int, select } from '../server/db/connection'
@@ -24,15 +36,40 @@ const SEASON = [0.7, 0.7, 0.8, 1, 1.15, 1.25, 1.3, 1.3, 1.25, 1.1, 0.85, 0.75]
 const BANK_FROM = '2026-11-05'
 const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']
 
-export interface Payer extends DemoCustomer { id: number, nextInvoice: IsoDate, invoices: OpenInvoice[], credits: { id: number, amount: number, number: string }[], chance: Chance, cheque: number }
-export interface OpenInvoice { atBank?: boolean, due: IsoDate, amount: number, id: number, number: string, open: number, payOn: IsoDate, date: IsoDate, discounts: { date: IsoDate, amount: number }[] }
+export interface Payer extends DemoCustomer {
+  id: number
+  nextInvoice: IsoDate
+  invoices: OpenInvoice[]
+  credits: { id: number; amount: number; number: string }[]
+  chance: Chance
+  cheque: number
+}
+export interface OpenInvoice {
+  atBank?: boolean
+  due: IsoDate
+  amount: number
+  id: number
+  number: string
+  open: number
+  payOn: IsoDate
+  date: IsoDate
+  discounts: { date: IsoDate; amount: number }[]
+}
 
 /** Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door as a user. */
 export async function loadDemo(database: Sequelize, say: (text: string) => void): Promise<void> {
   const people = await addPeople(database)
   const by = (role: string) => people.find(p => p.role === role)!
-  const settings = { company: 'Wrackline', base: 'EUR', overdueTarget: 60_000_000, sender: 'receivables@wrackline.example', demo: true, clock: DEMO_TODAY }
-  for (const [name, value] of Object.entries(settings)) await writeSetting(database, by('supervisor').id, name, value)
+  const settings = {
+    company: 'Wrackline',
+    base: 'EUR',
+    overdueTarget: 60_000_000,
+    sender: 'receivables@wrackline.example',
+    demo: true,
+    clock: DEMO_TODAY,
+  }
+  for (const [name, value] of Object.entries(settings))
+    await writeSetting(database, by('supervisor').id, name, value)
   const seed = chance('wrackline')
   const payers = await addCustomers(database, demoCustomers(seed), by('controller').id, by('sales').id)
   say(`${payers.length} customers`)
@@ -45,47 +82,98 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
     // Invoice numbers start again each year.
     if (day.slice(0, 4) !== year) [year, invoice] = [day.slice(0, 4), 1]
     invoices += billed.length
-    invoice = await oneDay(database, day, billed, payers, { cash: by('cash').id, controller: by('controller').id }, invoice)
+    invoice = await oneDay(
+      database,
+      day,
+      billed,
+      payers,
+      { cash: by('cash').id, controller: by('controller').id },
+      invoice,
+    )
     if (REMINDER_DAYS.includes(day)) await remind(database, day, by('controller'))
     if (weekday(day) === 5 && day < '2026-11-05') await paidIn(database, day, by('cash'))
-    if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1)))) say(`${day.slice(0, 7)}: ${invoices} invoices`)
+    if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1))))
+      say(`${day.slice(0, 7)}: ${invoices} invoices`)
   }
   await writeSetting(database, by('supervisor').id, 'clock', DEMO_TODAY)
   const bounced = await returnedCheque(database, by('cash'))
   say('bank accounts and their statements')
   await loadBank(database, { cash: by('cash'), supervisor: by('supervisor') }, payers, bounced)
   // Letters of the earlier runs went out then; those of the last one still go, by a real conversation with the mailbox.
-  await database.query(`UPDATE outbox o JOIN notice n ON n.id = o.notice_id SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date, o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
-    WHERE o.state = 'queued' AND n.on_date < :last`, { replacements: { last: REMINDER_DAYS.at(-1) } })
+  await database.query(
+    `UPDATE outbox o JOIN notice n ON n.id = o.notice_id SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date, o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
+    WHERE o.state = 'queued' AND n.on_date < :last`,
+    { replacements: { last: REMINDER_DAYS.at(-1) } },
+  )
   await addNotes(database, payers, by('controller').id)
 }
 
 async function addPeople(database: Sequelize): Promise<Actor[]> {
   const hash = await hashPassword(DEMO_PASSWORD)
-  await database.getQueryInterface().bulkInsert('person', DEMO_PEOPLE.map(p => ({ ...p, password_hash: hash })))
+  await database.getQueryInterface().bulkInsert(
+    'person',
+    DEMO_PEOPLE.map(p => ({ ...p, password_hash: hash })),
+  )
   return select<Actor>(database, 'SELECT id, name, email, role FROM person')
 }
 
-async function addCustomers(database: Sequelize, customers: DemoCustomer[], controller: number, sales: number): Promise<Payer[]> {
+async function addCustomers(
+  database: Sequelize,
+  customers: DemoCustomer[],
+  controller: number,
+  sales: number,
+): Promise<Payer[]> {
   const query = database.getQueryInterface()
   await query.bulkInsert('customer_class', CLASSES)
-  await query.bulkInsert('customer', customers.map((c, i) => ({
-    number: c.number, name: c.name, class: c.class, country: c.country, language: c.language, currency: c.currency, terms: c.terms, credit_limit: c.creditLimit, contact: c.contact, email: c.email,
-    phone: c.phone, iban: c.iban, controller_id: controller, sales_id: i % 4 === 0 ? sales : null, person_id: controller,
-  })))
-  const ids = new Map((await select<{ id: number, number: string }>(database, 'SELECT id, number FROM customer')).map(r => [r.number, r.id]))
+  await query.bulkInsert(
+    'customer',
+    customers.map((c, i) => ({
+      number: c.number,
+      name: c.name,
+      class: c.class,
+      country: c.country,
+      language: c.language,
+      currency: c.currency,
+      terms: c.terms,
+      credit_limit: c.creditLimit,
+      contact: c.contact,
+      email: c.email,
+      phone: c.phone,
+      iban: c.iban,
+      controller_id: controller,
+      sales_id: i % 4 === 0 ? sales : null,
+      person_id: controller,
+    })),
+  )
+  const ids = new Map(
+    (await select<{ id: number; number: string }>(database, 'SELECT id, number FROM customer')).map(r => [
+      r.number,
+      r.id,
+    ]),
+  )
   for (const c of customers.filter(k => k.parent)) {
-    await database.query('UPDATE customer SET parent_id = :parent WHERE id = :id', { replacements: { parent: ids.get(c.parent!), id: ids.get(c.number) } })
+    await database.query('UPDATE customer SET parent_id = :parent WHERE id = :id', {
+      replacements: { parent: ids.get(c.parent!), id: ids.get(c.number) },
+    })
   }
-  return customers.map((c) => {
+  return customers.map(c => {
     const own = chance(`wrackline ${c.number}`)
-    return { ...c, id: ids.get(c.number)!, nextInvoice: onBankWorkingDay(addDays(FIRST_DAY, own.whole(0, c.every))), invoices: [], credits: [], chance: own, cheque: own.whole(1200, 8800) }
+    return {
+      ...c,
+      id: ids.get(c.number)!,
+      nextInvoice: onBankWorkingDay(addDays(FIRST_DAY, own.whole(0, c.every))),
+      invoices: [],
+      credits: [],
+      chance: own,
+      cheque: own.whole(1200, 8800),
+    }
   })
 }
 
 /** When this customer will pay an invoice due on a day. */
 function payDay(p: Payer, due: IsoDate, discounts: { date: IsoDate }[]): IsoDate {
-  if (p.habit === 'early' && discounts.length) return onBankWorkingDay(addDays(p.chance.pick(discounts).date, -p.chance.whole(1, 4)))
+  if (p.habit === 'early' && discounts.length)
+    return onBankWorkingDay(addDays(p.chance.pick(discounts).date, -p.chance.whole(1, 4)))
   if (p.habit === 'insolvent' && due > '2026-05-01') return '2999-12-31'
   const late = Math.round(p.chance.around(p.daysLate, p.spread))
   let day = addDays(due, late)
@@ -95,18 +183,31 @@ function payDay(p: Payer, due: IsoDate, discounts: { date: IsoDate }[]): IsoDate
   return onBankWorkingDay(day)
 }
 
-async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers: Payer[], by: { cash: number, controller: number }, firstInvoice: number): Promise<number> {
+async function oneDay(
+  database: Sequelize,
+  day: IsoDate,
+  billed: Payer[],
+  payers: Payer[],
+  by: { cash: number; controller: number },
+  firstInvoice: number,
+): Promise<number> {
   let invoice = firstInvoice
   // From here on transfers are no longer keyed: the bank shows them.
-  if (day >= BANK_FROM) for (const p of payers) if (byTransfer(p, day)) for (const i of p.invoices) if (i.payOn <= day) i.atBank = true
+  if (day >= BANK_FROM)
+    for (const p of payers)
+      if (byTransfer(p, day)) for (const i of p.invoices) if (i.payOn <= day) i.atBank = true
   const paying = payers.filter(p => p.invoices.some(i => i.payOn <= day && !i.atBank))
   const customerIds = [...new Set([...billed, ...paying].map(p => p.id))]
   if (!customerIds.length) return invoice
   const rates = new Map<string, string>()
-  for (const currency of new Set([...billed, ...paying].map(p => p.currency))) rates.set(currency, simulatedRates.rate('EUR', currency, day)!)
+  for (const currency of new Set([...billed, ...paying].map(p => p.currency)))
+    rates.set(currency, simulatedRates.rate('EUR', currency, day)!)
 
-  const due = paying.flatMap(p => [...p.invoices.filter(i => i.payOn <= day && !i.atBank).map(i => i.id), ...p.credits.map(c => c.id)])
-  await throughDoor(database, { customerIds, itemIds: due, personId: by.controller }, async (door) => {
+  const due = paying.flatMap(p => [
+    ...p.invoices.filter(i => i.payOn <= day && !i.atBank).map(i => i.id),
+    ...p.credits.map(c => c.id),
+  ])
+  await throughDoor(database, { customerIds, itemIds: due, personId: by.controller }, async door => {
     door.state.today = day
     const postings: Posting[] = []
     const owners: Payer[] = []
@@ -116,17 +217,48 @@ async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers
       postings.push(posting)
       owners.push(p)
       if (p.chance.happens(0.025)) {
-        postings.push(credit(door.state, p, day, `C${number}`, share(posting.items[0]!.amount, p.chance.whole(4, 18), 100), rates.get(p.currency)!, number))
+        postings.push(
+          credit(
+            door.state,
+            p,
+            day,
+            `C${number}`,
+            share(posting.items[0]!.amount, p.chance.whole(4, 18), 100),
+            rates.get(p.currency)!,
+            number,
+          ),
+        )
         owners.push(p)
       }
-      p.nextInvoice = onBankWorkingDay(addDays(day, Math.max(2, Math.round(p.chance.around(p.every, p.every / 5) / SEASON[Number(day.slice(5, 7)) - 1]!))))
+      p.nextInvoice = onBankWorkingDay(
+        addDays(
+          day,
+          Math.max(
+            2,
+            Math.round(p.chance.around(p.every, p.every / 5) / SEASON[Number(day.slice(5, 7)) - 1]!),
+          ),
+        ),
+      )
       if (p.habit === 'insolvent' && day > '2026-07-15') p.nextInvoice = '2999-12-31'
     }
     const written = await door.write(postings)
-    await door.write(paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)), by.cash)
+    await door.write(
+      paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)),
+      by.cash,
+    )
     written.forEach((w, i) => {
       const item = postings[i]!.items[0]!
-      if (item.kind === 'invoice') owners[i]!.invoices.push({ id: w.items[0]!.id, number: item.number, open: item.amount, payOn: payDay(owners[i]!, item.dueDate, item.discounts), date: day, due: item.dueDate, amount: item.amount, discounts: item.discounts })
+      if (item.kind === 'invoice')
+        owners[i]!.invoices.push({
+          id: w.items[0]!.id,
+          number: item.number,
+          open: item.amount,
+          payOn: payDay(owners[i]!, item.dueDate, item.discounts),
+          date: day,
+          due: item.dueDate,
+          amount: item.amount,
+          discounts: item.discounts,
+        })
       else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount, number: item.number })
     })
     return null
@@ -135,37 +267,80 @@ async function oneDay(database: Sequelize, day: IsoDate, billed: Payer[], payers
 }
 
 const byCheque = (p: Payer) => p.country === 'IE' || p.country === 'US'
-const byTransfer = (p: Payer, day: IsoDate) => !byCheque(p) || chance(`wrackline means ${p.number} ${day}`).happens(0.5)
+const byTransfer = (p: Payer, day: IsoDate) =>
+  !byCheque(p) || chance(`wrackline means ${p.number} ${day}`).happens(0.5)
 
 type State = Parameters<typeof postDocument>[0]
 
 function document(state: State, p: Payer, day: IsoDate, number: string, rate: string): { posting: Posting } {
   const rounding = p.currency === 'JPY' ? 100 : 1
-  const net = Math.max(5000, Math.round(p.typical * (0.4 + p.chance.next() * 1.2) / rounding) * rounding)
+  const net = Math.max(5000, Math.round((p.typical * (0.4 + p.chance.next() * 1.2)) / rounding) * rounding)
   const tax = p.country === 'IE' ? share(net, TAX, 10_000) : 0
   const amount = net + tax
   const terms = parseTerms(p.terms)
-  const text = p.chance.pick(['dried dulse', 'kelp meal', 'agar powder', 'milled wrack', 'nori flakes', 'carrageen', 'liquid kelp'])
+  const text = p.chance.pick([
+    'dried dulse',
+    'kelp meal',
+    'agar powder',
+    'milled wrack',
+    'nori flakes',
+    'carrageen',
+    'liquid kelp',
+  ])
   return {
-    posting: posted(postDocument(state, {
-      customerId: p.id, kind: 'invoice', number, series: null, currency: p.currency, amount, tax, documentDate: day, parts: dueParts(terms, day, amount), discounts: discountSteps(terms, day, amount), rate,
-      order: `SO-${number.slice(3)}`, text,
-    })),
+    posting: posted(
+      postDocument(state, {
+        customerId: p.id,
+        kind: 'invoice',
+        number,
+        series: null,
+        currency: p.currency,
+        amount,
+        tax,
+        documentDate: day,
+        parts: dueParts(terms, day, amount),
+        discounts: discountSteps(terms, day, amount),
+        rate,
+        order: `SO-${number.slice(3)}`,
+        text,
+      }),
+    ),
   }
 }
 
-function credit(state: State, p: Payer, day: IsoDate, number: string, amount: number, rate: string, invoice: string): Posting {
-  return posted(postDocument(state, {
-    customerId: p.id, kind: 'credit-note', number, series: null, currency: p.currency, amount: Math.max(100, amount), tax: 0, documentDate: day, parts: [{ dueDate: day, amount: Math.max(100, amount) }], discounts: [], rate,
-    order: '', text: `Short delivery, ${invoice}`,
-  }))
+function credit(
+  state: State,
+  p: Payer,
+  day: IsoDate,
+  number: string,
+  amount: number,
+  rate: string,
+  invoice: string,
+): Posting {
+  return posted(
+    postDocument(state, {
+      customerId: p.id,
+      kind: 'credit-note',
+      number,
+      series: null,
+      currency: p.currency,
+      amount: Math.max(100, amount),
+      tax: 0,
+      documentDate: day,
+      parts: [{ dueDate: day, amount: Math.max(100, amount) }],
+      discounts: [],
+      rate,
+      order: '',
+      text: `Short delivery, ${invoice}`,
+    }),
+  )
 }
 
 /** What a customer pays on a day: one receipt over all it has decided to pay, credits taken off first. */
 function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[] {
   const due = p.invoices.filter(i => i.payOn <= day && !i.atBank)
   const postings: Posting[] = []
-  const pairs: { debitItemId: number, creditItemId: number, amount: number }[] = []
+  const pairs: { debitItemId: number; creditItemId: number; amount: number }[] = []
   for (const c of [...p.credits]) {
     const target = due.find(i => i.open > c.amount)
     // Some credits are forgotten, and wait.
@@ -174,7 +349,12 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     target.open -= c.amount
     p.credits = p.credits.filter(x => x !== c)
   }
-  const means: Means = day >= BANK_FROM ? p.chance.pick(['cheque', 'cheque', 'cash'] as const) : byCheque(p) ? p.chance.pick(['cheque', 'transfer', 'transfer', 'cash'] as const) : 'transfer'
+  const means: Means =
+    day >= BANK_FROM
+      ? p.chance.pick(['cheque', 'cheque', 'cash'] as const)
+      : byCheque(p)
+        ? p.chance.pick(['cheque', 'transfer', 'transfer', 'cash'] as const)
+        : 'transfer'
   const shortBy = p.chance.happens(p.short) ? p.chance.whole(20, 60) : 0
   // Discount takers pay less the discount; now and then somebody is a few cents short.
   const allocations = due.map((i, n) => {
@@ -182,7 +362,12 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     const discount = p.habit === 'early' && i.open === item.amount ? discountOn(i.discounts, day) : 0
     const paid = i.open - discount
     const difference = !discount && p.currency === 'EUR' && p.chance.happens(0.02) ? p.chance.whole(1, 90) : 0
-    return { itemId: i.id, amount: n === 0 && shortBy && !discount ? i.open - share(i.open, shortBy, 100) : paid - difference, discount, difference: n === 0 && shortBy ? 0 : difference }
+    return {
+      itemId: i.id,
+      amount: n === 0 && shortBy && !discount ? i.open - share(i.open, shortBy, 100) : paid - difference,
+      discount,
+      difference: n === 0 && shortBy ? 0 : difference,
+    }
   })
   const assigned = allocations.reduce((a, x) => a + x.amount, 0)
   // A muddled reference now and then: the money is on account until somebody asks. Recent ones still are.
@@ -191,10 +376,36 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
   if (pairs.length) postings.push(posted(allocate(state, { date: day, pairs })))
   if (assigned > 0) {
     const scratch = pairs.length ? afterwards(state, postings[0]!) : state
-    postings.push(posted(postReceipt(scratch, {
-      customerId: p.id, currency: p.currency, date: day, text: '', rate, allocations: muddled ? [] : allocations, onAccount: muddled ? assigned : over,
-      means: [{ means, amount: assigned + over, reference: means === 'cheque' ? String(p.cheque++).padStart(6, '0') : muddled ? 'payment, thank you' : means === 'transfer' ? due.map(i => i.number).join(' ').slice(0, 60) : '' }],
-    })))
+    postings.push(
+      posted(
+        postReceipt(scratch, {
+          customerId: p.id,
+          currency: p.currency,
+          date: day,
+          text: '',
+          rate,
+          allocations: muddled ? [] : allocations,
+          onAccount: muddled ? assigned : over,
+          means: [
+            {
+              means,
+              amount: assigned + over,
+              reference:
+                means === 'cheque'
+                  ? String(p.cheque++).padStart(6, '0')
+                  : muddled
+                    ? 'payment, thank you'
+                    : means === 'transfer'
+                      ? due
+                          .map(i => i.number)
+                          .join(' ')
+                          .slice(0, 60)
+                      : '',
+            },
+          ],
+        }),
+      ),
+    )
   }
   for (const [n, i] of due.entries()) {
     const part = allocations[n]!
@@ -208,7 +419,11 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
 /** The state as the first posting leaves it, for the second that follows in the same breath. */
 function afterwards(state: State, posting: Posting): State {
   const touched = posting.allocations.flatMap(a => [a.debitItemId, a.creditItemId])
-  const copy: State = { ...state, items: new Map([...state.items].map(([id, i]) => [id, touched.includes(id) ? { ...i } : i])), allocations: new Map() }
+  const copy: State = {
+    ...state,
+    items: new Map([...state.items].map(([id, i]) => [id, touched.includes(id) ? { ...i } : i])),
+    allocations: new Map(),
+  }
   applyPosting({ state: copy, lines: [] }, posting)
   return copy
 }
@@ -226,28 +441,65 @@ async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<
   await writeSetting(database, actor.id, 'clock', day)
   for (const { currency, cash } of tray.totals) {
     const own = tray.items.filter(i => i.currency === currency)
-    await takeToBank(database, actor, { date: day, means: own.map(i => i.id), cashKept: currency === 'EUR' && cash > 100_000 && day.slice(8) < '08' ? 20_000 : 0 })
+    await takeToBank(database, actor, {
+      date: day,
+      means: own.map(i => i.id),
+      cashKept: currency === 'EUR' && cash > 100_000 && day.slice(8) < '08' ? 20_000 : 0,
+    })
   }
 }
 
 /** The last large cheque that went to the bank comes back unpaid: paid, then reversed. The bank's own line follows. */
-async function returnedCheque(database: Sequelize, actor: Actor): Promise<{ reference: string, amount: number, currency: string } | null> {
-  const [row] = await select<{ id: number, reference: string, amount: number, currency: string }>(database, `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`)
+async function returnedCheque(
+  database: Sequelize,
+  actor: Actor,
+): Promise<{ reference: string; amount: number; currency: string } | null> {
+  const [row] = await select<{ id: number; reference: string; amount: number; currency: string }>(
+    database,
+    `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`,
+  )
   if (!row) return null
-  await postIntent(database, actor, await intents.reverse(database, row.id, { date: DEMO_TODAY, reason: 'Cheque returned unpaid by the bank' }))
+  await postIntent(
+    database,
+    actor,
+    await intents.reverse(database, row.id, {
+      date: DEMO_TODAY,
+      reason: 'Cheque returned unpaid by the bank',
+    }),
+  )
   return row
 }
 
 const CALLS = [
-  'Rang accounts payable. They will pay the September items once the pallet of dulse turns up.', 'Asked for copies of two invoices, sent while on the phone.', 'Says the bank was changed, new mandate to follow.',
-  'Promised half this week and the rest at month end.', 'Not in the office until Thursday, ring again in the morning.', 'Disputes the freight charge; sales to look into it.', 'Very friendly, pays on the last working day, always.',
+  'Rang accounts payable. They will pay the September items once the pallet of dulse turns up.',
+  'Asked for copies of two invoices, sent while on the phone.',
+  'Says the bank was changed, new mandate to follow.',
+  'Promised half this week and the rest at month end.',
+  'Not in the office until Thursday, ring again in the morning.',
+  'Disputes the freight charge; sales to look into it.',
+  'Very friendly, pays on the last working day, always.',
 ]
 
 async function addNotes(database: Sequelize, payers: Payer[], personId: number): Promise<void> {
-  const late = await select<{ id: number, n: unknown }>(database, 'SELECT customer_id AS id, SUM(base_open) AS n FROM open_item WHERE open > 0 AND due_date < :today GROUP BY customer_id ORDER BY n DESC LIMIT 40', { today: DEMO_TODAY })
+  const late = await select<{ id: number; n: unknown }>(
+    database,
+    'SELECT customer_id AS id, SUM(base_open) AS n FROM open_item WHERE open > 0 AND due_date < :today GROUP BY customer_id ORDER BY n DESC LIMIT 40',
+    { today: DEMO_TODAY },
+  )
   const c = chance('wrackline notes')
-  const rows = late.filter(r => int(r.n) > 0 && payers.some(p => p.id === r.id)).flatMap(r => Array.from({ length: c.whole(1, 2) }, (_, i) => ({
-    customer_id: r.id, text: c.pick(CALLS), on_date: addDays(DEMO_TODAY, -c.whole(1, 9) - 10 * (1 - i)), person_id: personId,
-  })))
-  if (rows.length) await database.getQueryInterface().bulkInsert('note', rows.sort((a, b) => (a.on_date < b.on_date ? -1 : 1)))
+  const rows = late
+    .filter(r => int(r.n) > 0 && payers.some(p => p.id === r.id))
+    .flatMap(r =>
+      Array.from({ length: c.whole(1, 2) }, (_, i) => ({
+        customer_id: r.id,
+        text: c.pick(CALLS),
+        on_date: addDays(DEMO_TODAY, -c.whole(1, 9) - 10 * (1 - i)),
+        person_id: personId,
+      })),
+    )
+  if (rows.length)
+    await database.getQueryInterface().bulkInsert(
+      'note',
+      rows.sort((a, b) => (a.on_date < b.on_date ? -1 : 1)),
+    )
 }

@@ -2,7 +2,10 @@
 export const DEMO_TODAY = '2026-11-16'
 export const DEMO_PASSWORD = 'kelp-and-tide'
 export const DEMO_PEOPLE = [
-  { email: 'controller@wrackline.example', name: 'Isla Corrin', role: 'controller' }, { email: 'cash@wrackline.example', name: 'Dermot Vane', role: 'cash' },
-  { email: 'supervisor@wrackline.example', name: 'Agnes Holloway', role: 'supervisor' }, { email: 'treasurer@wrackline.example', name: 'Piers Lockwood', role: 'treasurer' },
-  { email: 'sales@wrackline.example', name: 'Maeve Tully', role: 'sales' }, { email: 'auditor@wrackline.example', name: 'Bruno Eck', role: 'auditor' },
+  { email: 'controller@wrackline.example', name: 'Isla Corrin', role: 'controller' },
+  { email: 'cash@wrackline.example', name: 'Dermot Vane', role: 'cash' },
+  { email: 'supervisor@wrackline.example', name: 'Agnes Holloway', role: 'supervisor' },
+  { email: 'treasurer@wrackline.example', name: 'Piers Lockwood', role: 'treasurer' },
+  { email: 'sales@wrackline.example', name: 'Maeve Tully', role: 'sales' },
+  { email: 'auditor@wrackline.example', name: 'Bruno Eck', role: 'auditor' },
 ]

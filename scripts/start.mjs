@@ -14,17 +14,31 @@ const running = join(data, 'running.pid')
 function alreadyRunning() {
   if (!existsSync(running)) return false
   const pid = Number(readFileSync(running, 'utf8'))
-  try { return pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs') } catch { return false }
+  try {
+    return pid !== process.pid && readFileSync(`/proc/${pid}/cmdline`, 'utf8').includes('start.mjs')
+  } catch {
+    return false
+  }
 }
 
 async function main() {
   checkNode()
   const unknown = process.argv.slice(2).find(a => !['--fresh', '--dev'].includes(a))
   if (unknown) throw new Trouble(`${unknown} is not an option: there is --fresh, which begins anew`)
-  if (!Number.isInteger(port) || port < 1 || port > 65535) throw new Trouble(`PORT=${process.env.PORT} is not a port: use 1 to 65535`)
-  if (await portTaken(port)) throw new Trouble(`port ${port} is taken. Stop what uses it, or choose another: PORT=${port + 1} npm start`)
-  if (alreadyRunning()) throw new Trouble(`Bilancio is running on ${data} already (process ${readFileSync(running, 'utf8').trim()})`)
-  if (fresh && process.env.DATABASE_URL) throw new Trouble('--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself')
+  if (!Number.isInteger(port) || port < 1 || port > 65535)
+    throw new Trouble(`PORT=${process.env.PORT} is not a port: use 1 to 65535`)
+  if (await portTaken(port))
+    throw new Trouble(
+      `port ${port} is taken. Stop what uses it, or choose another: PORT=${port + 1} npm start`,
+    )
+  if (alreadyRunning())
+    throw new Trouble(
+      `Bilancio is running on ${data} already (process ${readFileSync(running, 'utf8').trim()})`,
+    )
+  if (fresh && process.env.DATABASE_URL)
+    throw new Trouble(
+      '--fresh begins anew only with the embedded database: empty the one at DATABASE_URL yourself',
+    )
   if (fresh) await stopOrphan(data)
   const secrets = prepareFolder(data, fresh)
   const embedded = !process.env.DATABASE_URL
@@ -36,7 +50,7 @@ async function main() {
   let database
   let server
   let stopping = false
-  const stop = async (code) => {
+  const stop = async code => {
     if (stopping) return
     stopping = true
     if (server && server.exitCode === null && server.signalCode === null) {
@@ -60,28 +74,56 @@ async function main() {
   try {
     if (embedded) {
       if (fresh) {
-        for (const part of ['db', 'mailbox', 'mariadb.log']) rmSync(join(data, part), { recursive: true, force: true })
+        for (const part of ['db', 'mailbox', 'mariadb.log'])
+          rmSync(join(data, part), { recursive: true, force: true })
       }
       database = await startMariadb(data, secrets.database)
-      database.process.once('exit', () => { if (!stopping) { console.error(`the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`); stop(1).catch(failed) } })
+      database.process.once('exit', () => {
+        if (!stopping) {
+          console.error(
+            `the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`,
+          )
+          stop(1).catch(failed)
+        }
+      })
     }
     const env = {
-      DATABASE_URL: process.env.DATABASE_URL || database.url, BILANCIO_SESSION_SECRET: secrets.session, BILANCIO_DATA: data, PORT: String(port), HOST: '127.0.0.1',
-      NITRO_PORT: String(port), NITRO_HOST: '127.0.0.1', NODE_ENV: dev ? 'development' : 'production',
+      DATABASE_URL: process.env.DATABASE_URL || database.url,
+      BILANCIO_SESSION_SECRET: secrets.session,
+      BILANCIO_DATA: data,
+      PORT: String(port),
+      HOST: '127.0.0.1',
+      NITRO_PORT: String(port),
+      NITRO_HOST: '127.0.0.1',
+      NODE_ENV: dev ? 'development' : 'production',
     }
-    if (await runTs('server/boot.ts', env) !== 0) return await stop(1)
+    if ((await runTs('server/boot.ts', env)) !== 0) return await stop(1)
     if (stopping) return
-    const command = dev ? [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'dev', '--port', String(port), '--host', '127.0.0.1', '--no-fork'] : [join(built, 'server/index.mjs')]
-    server = spawn(process.execPath, command, { cwd: root, stdio: ['ignore', 'inherit', 'inherit', 'ipc'], env: { ...process.env, ...env } })
-    server.once('exit', (code) => {
+    const command = dev
+      ? [
+          join(root, 'node_modules/nuxt/bin/nuxt.mjs'),
+          'dev',
+          '--port',
+          String(port),
+          '--host',
+          '127.0.0.1',
+          '--no-fork',
+        ]
+      : [join(built, 'server/index.mjs')]
+    server = spawn(process.execPath, command, {
+      cwd: root,
+      stdio: ['ignore', 'inherit', 'inherit', 'ipc'],
+      env: { ...process.env, ...env },
+    })
+    server.once('exit', code => {
       if (stopping) return
       console.error(`the server ended by itself (${code ?? 'killed'}). Nothing posted is lost: start again`)
       stop(1).catch(failed)
     })
-    for (let i = 0; i < 300 && !stopping && !(await portTaken(port)); i++) await new Promise(r => setTimeout(r, 100))
+    for (let i = 0; i < 300 && !stopping && !(await portTaken(port)); i++)
+      await new Promise(r => setTimeout(r, 100))
     if (!stopping) say(`Bilancio is ready at http://127.0.0.1:${port} (Ctrl-C stops it)`)
-  }
-  catch (error) {
+  } catch (error) {
     console.error(error instanceof Trouble ? error.message : error)
     await stop(1)
   }

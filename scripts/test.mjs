@@ -14,9 +14,13 @@ let failures = 0
 function stage(name, command, args, env = {}) {
   const started = Date.now()
   say(`\n== ${name}`)
-  const child = spawn(command, args, { cwd: root, stdio: 'inherit', env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env } })
-  return new Promise((resolve) => {
-    child.once('exit', (code) => {
+  const child = spawn(command, args, {
+    cwd: root,
+    stdio: 'inherit',
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env },
+  })
+  return new Promise(resolve => {
+    child.once('exit', code => {
       say(`== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
       resolve(code === 0)
     })
@@ -26,13 +30,23 @@ function stage(name, command, args, env = {}) {
 /** A check without a count of its own counts as one; it runs beside the next stage and says what it found at the end. */
 function check(name, command, args) {
   const started = Date.now()
-  const child = spawn(command, args, { cwd: root, env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' }, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child = spawn(command, args, {
+    cwd: root,
+    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+    stdio: ['ignore', 'pipe', 'pipe'],
+  })
   let output = ''
-  child.stdout.on('data', (chunk) => { output += chunk })
-  child.stderr.on('data', (chunk) => { output += chunk })
-  return new Promise((resolve) => {
-    child.once('exit', (code) => {
-      say(`\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
+  child.stdout.on('data', chunk => {
+    output += chunk
+  })
+  child.stderr.on('data', chunk => {
+    output += chunk
+  })
+  return new Promise(resolve => {
+    child.once('exit', code => {
+      say(
+        `\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`,
+      )
       if (code === 0) passed++
       else failures++
       resolve()
@@ -54,18 +68,30 @@ async function main() {
   if (!has('chromium')) installDebian('chromium', ['chromium'], say)
   installDebian('pdftotext', ['poppler-utils'], say)
   installPackages()
-  const checks = check('Lint', bin('eslint'), ['.', '--max-warnings', '0']).then(() => check('Types', bin('nuxt'), ['typecheck']))
+  const checks = check('Lint', bin('eslint'), ['.', '--max-warnings', '0']).then(() =>
+    check('Types', bin('nuxt'), ['typecheck']),
+  )
   const jest = join(results, 'jest.json')
-  count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }))
+  count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({
+    passed: r.numPassedTests,
+    failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+  }))
   await checks
   say('\n== Build')
-  try { build(); passed++ }
-  catch (error) { failures++; console.error(error instanceof Trouble ? error.message : error) }
+  try {
+    build()
+    passed++
+  } catch (error) {
+    failures++
+    console.error(error instanceof Trouble ? error.message : error)
+  }
   if (!failures || process.env.CI) {
     const e2e = join(results, 'e2e.json')
-    count(await stage('Browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON: e2e }), e2e, r => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + (r.errors?.length ?? 0) }))
-  }
-  else say('\nThe browser tests wait until the above is mended')
+    count(await stage('Browser tests', bin('playwright'), ['test'], { PLAYWRIGHT_JSON: e2e }), e2e, r => ({
+      passed: r.stats.expected,
+      failed: r.stats.unexpected + r.stats.flaky + (r.errors?.length ?? 0),
+    }))
+  } else say('\nThe browser tests wait until the above is mended')
   rmSync(results, { recursive: true, force: true })
   say(`\n${passed} passed, ${failures} failed`)
   process.exitCode = failures || !passed ? 1 : 0

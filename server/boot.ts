@@ -29,20 +29,38 @@ async function boot(): Promise<void> {
     }
   }
   const [demo] = await select(database, `SELECT value FROM setting WHERE name = 'demo' AND value = 'true'`)
-  if (demo) say(`Sign in as one of ${DEMO_PEOPLE.map(p => p.email).join(', ')}; the password is ${DEMO_PASSWORD}`)
+  if (demo)
+    say(`Sign in as one of ${DEMO_PEOPLE.map(p => p.email).join(', ')}; the password is ${DEMO_PASSWORD}`)
   await database.close()
 }
 
 async function empty(database: ReturnType<typeof openDatabase>): Promise<void> {
-  const tables = await select<{ name: string }>(database, `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'migration'`)
+  const tables = await select<{ name: string }>(
+    database,
+    `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'migration'`,
+  )
   for (const { name } of tables) await database.query(`TRUNCATE TABLE \`${name}\``)
   await seedBasics(database)
 }
 
-async function firstAdministrator(database: ReturnType<typeof openDatabase>, say: (text: string) => void): Promise<void> {
+async function firstAdministrator(
+  database: ReturnType<typeof openDatabase>,
+  say: (text: string) => void,
+): Promise<void> {
   const password = randomBytes(9).toString('base64url')
-  await database.getQueryInterface().bulkInsert('person', [{ email: 'administrator@bilancio.example', name: 'Administrator', role: 'administrator', password_hash: await hashPassword(password) }])
-  say(`First sign-in: administrator@bilancio.example with the password ${password}. It is shown this once; change it under Setup`)
+  await database
+    .getQueryInterface()
+    .bulkInsert('person', [
+      {
+        email: 'administrator@bilancio.example',
+        name: 'Administrator',
+        role: 'administrator',
+        password_hash: await hashPassword(password),
+      },
+    ])
+  say(
+    `First sign-in: administrator@bilancio.example with the password ${password}. It is shown this once; change it under Setup`,
+  )
 }
 
 boot().catch((error: unknown) => {

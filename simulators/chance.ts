@@ -20,6 +20,7 @@ export function chance(seed: string): Chance {
     whole: (from, to) => from + Math.floor(next() * (to - from + 1)),
     pick: list => list[Math.floor(next() * list.length)]!,
     happens: p => next() < p,
-    around: (mean, deviation) => mean + deviation * (Array.from({ length: 12 }, next).reduce((a, b) => a + b, 0) - 6),
+    around: (mean, deviation) =>
+      mean + deviation * (Array.from({ length: 12 }, next).reduce((a, b) => a + b, 0) - 6),
   }
 }

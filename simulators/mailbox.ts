@@ -6,17 +6,25 @@ import { simpleParser, type ParsedMail } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
 
 /** A stand-in for the world's mail: takes messages by SMTP on loopback and keeps each as an .eml file (RFC 5322). Nothing leaves the machine. */
-export interface Mailbox { url: string, close: () => Promise<void> }
+export interface Mailbox {
+  url: string
+  close: () => Promise<void>
+}
 
-const fileOf = (folder: string, messageId: string) => join(folder, `${createHash('sha256').update(messageId).digest('hex').slice(0, 24)}.eml`)
+const fileOf = (folder: string, messageId: string) =>
+  join(folder, `${createHash('sha256').update(messageId).digest('hex').slice(0, 24)}.eml`)
 
 export async function openMailbox(folder: string, port = 0): Promise<Mailbox> {
   mkdirSync(folder, { recursive: true })
   const server = new SMTPServer({
-    authOptional: true, disabledCommands: ['AUTH', 'STARTTLS'], size: 20 * 1024 * 1024, banner: 'Bilancio simulated mailbox',
+    authOptional: true,
+    disabledCommands: ['AUTH', 'STARTTLS'],
+    size: 20 * 1024 * 1024,
+    banner: 'Bilancio simulated mailbox',
     onRcptTo(address, _session, callback) {
       // An address at "bounce." answers as a real server would for a mailbox that does not exist.
-      if (/@bounce\./i.test(address.address)) callback(Object.assign(new Error('mailbox unavailable'), { responseCode: 550 }))
+      if (/@bounce\./i.test(address.address))
+        callback(Object.assign(new Error('mailbox unavailable'), { responseCode: 550 }))
       else callback()
     },
     onData(stream, _session, callback) {
@@ -25,7 +33,10 @@ export async function openMailbox(folder: string, port = 0): Promise<Mailbox> {
       stream.on('end', () => {
         const raw = Buffer.concat(chunks)
         const id = /^message-id:\s*(<[^>]+>)/im.exec(raw.toString('latin1'))?.[1]
-        if (!id) { callback(Object.assign(new Error('no Message-ID'), { responseCode: 554 })); return }
+        if (!id) {
+          callback(Object.assign(new Error('no Message-ID'), { responseCode: 554 }))
+          return
+        }
         writeFileSync(fileOf(folder, id), raw)
         callback(null, 'kept')
       })

@@ -8,28 +8,56 @@ import { call, problemText } from '~/utils/api'
 defineProps<{ quiet?: boolean }>()
 const emit = defineEmits<{ pick: [number: string, name: string] }>()
 const query = ref('')
-const found = ref<{ number: string, name: string, country: string, currency: string }[]>([])
+const found = ref<{ number: string; name: string; country: string; currency: string }[]>([])
 const trouble = ref('')
 let asked = 0
-watch(query, async (q) => {
-  const mine = ++asked
-  await new Promise(resolve => setTimeout(resolve, 100))
-  if (mine !== asked) return
-  try {
-    const { items } = await call(contract.accounts.list, { query: { search: q.trim() || undefined, limit: 12 } })
-    if (mine === asked) found.value = items
-  }
-  catch (error) { trouble.value = problemText(error) }
-}, { immediate: true })
+watch(
+  query,
+  async q => {
+    const mine = ++asked
+    await new Promise(resolve => setTimeout(resolve, 100))
+    if (mine !== asked) return
+    try {
+      const { items } = await call(contract.accounts.list, {
+        query: { search: q.trim() || undefined, limit: 12 },
+      })
+      if (mine === asked) found.value = items
+    } catch (error) {
+      trouble.value = problemText(error)
+    }
+  },
+  { immediate: true },
+)
 </script>
 
 <template>
-  <Combobox as="div" class="relative w-[340px]" :model-value="null" nullable @update:model-value="v => v && emit('pick', v, found.find(c => c.number === v)?.name ?? v)">
-    <ComboboxInput v-focus="!quiet" class="field w-full" placeholder="Customer: name or number" aria-label="Customer" autocomplete="off" data-test="customer" @change="query = $event.target.value" />
-    <ComboboxOptions class="absolute z-30 mt-1 max-h-80 w-full overflow-auto border border-strong bg-sheet py-1 shadow-lg">
+  <Combobox
+    as="div"
+    class="relative w-[340px]"
+    :model-value="null"
+    nullable
+    @update:model-value="v => v && emit('pick', v, found.find(c => c.number === v)?.name ?? v)"
+  >
+    <ComboboxInput
+      v-focus="!quiet"
+      class="field w-full"
+      placeholder="Customer: name or number"
+      aria-label="Customer"
+      autocomplete="off"
+      data-test="customer"
+      @change="query = $event.target.value"
+    />
+    <ComboboxOptions
+      class="absolute z-30 mt-1 max-h-80 w-full overflow-auto border border-strong bg-sheet py-1 shadow-lg"
+    >
       <p v-if="trouble" class="wrong px-3 py-2">{{ trouble }}</p>
       <p v-else-if="!found.length" class="hint px-3 py-2">No customer called “{{ query }}”.</p>
-      <ComboboxOption v-for="c in found" :key="c.number" v-slot="{ active }" :value="c.number"><div class="flex cursor-pointer items-baseline gap-2 px-3 py-1.5" :class="active ? 'bg-row' : ''"><span class="name">{{ c.name }}</span><span class="aside ml-auto">{{ c.number }} · {{ c.currency }}</span></div></ComboboxOption>
+      <ComboboxOption v-for="c in found" :key="c.number" v-slot="{ active }" :value="c.number"
+        ><div class="flex cursor-pointer items-baseline gap-2 px-3 py-1.5" :class="active ? 'bg-row' : ''">
+          <span class="name">{{ c.name }}</span
+          ><span class="aside ml-auto">{{ c.number }} · {{ c.currency }}</span>
+        </div></ComboboxOption
+      >
     </ComboboxOptions>
   </Combobox>
 </template>

@@ -14,9 +14,20 @@ useFocusBack(() => desk.keysShown)
     <DialogPanel class="drawer fixed inset-y-0 right-0 w-[340px] overflow-y-auto p-5" tabindex="0">
       <DialogTitle as="h2">Keys of this screen</DialogTitle>
       <dl class="mt-4">
-        <div v-for="k in shownKeys()" :key="k.key + k.label" class="flex justify-between border-b border-rule py-1.5"><dt>{{ k.label }}</dt><dd><kbd>{{ keyText(k.key) }}</kbd></dd></div>
+        <div
+          v-for="k in shownKeys()"
+          :key="k.key + k.label"
+          class="flex justify-between border-b border-rule py-1.5"
+        >
+          <dt>{{ k.label }}</dt>
+          <dd>
+            <kbd>{{ keyText(k.key) }}</kbd>
+          </dd>
+        </div>
       </dl>
-      <p class="hint mt-4">In a list the arrows move the row. In a form Tab moves on. <kbd>Esc</kbd> closes this.</p>
+      <p class="hint mt-4">
+        In a list the arrows move the row. In a form Tab moves on. <kbd>Esc</kbd> closes this.
+      </p>
     </DialogPanel>
   </Dialog>
 </template>

@@ -6,12 +6,22 @@ import { nextTick, watch, type WatchSource } from 'vue'
  */
 export function useFocusBack(open: WatchSource<boolean>): void {
   let nowhere = false
-  watch(open, async (is) => {
-    if (is) { nowhere = document.activeElement === document.body || document.activeElement === null; return }
-    if (!nowhere) return
-    await nextTick()
-    for (const wait of [0, 30]) {
-      setTimeout(() => { if (document.activeElement instanceof HTMLElement && !document.querySelector('[role="dialog"]')) document.activeElement.blur() }, wait)
-    }
-  }, { flush: 'sync' })
+  watch(
+    open,
+    async is => {
+      if (is) {
+        nowhere = document.activeElement === document.body || document.activeElement === null
+        return
+      }
+      if (!nowhere) return
+      await nextTick()
+      for (const wait of [0, 30]) {
+        setTimeout(() => {
+          if (document.activeElement instanceof HTMLElement && !document.querySelector('[role="dialog"]'))
+            document.activeElement.blur()
+        }, wait)
+      }
+    },
+    { flush: 'sync' },
+  )
 }

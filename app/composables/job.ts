@@ -11,14 +11,21 @@ export function useJob() {
   function follow(id: number): Promise<Job> {
     return new Promise((resolve, reject) => {
       const events = new EventSource(`/api/jobs/${id}/events`)
-      events.onmessage = (event) => {
+      events.onmessage = event => {
         job.value = JSON.parse(event.data as string) as Job
-        if (isEnded(job.value)) { events.close(); resolve(job.value) }
+        if (isEnded(job.value)) {
+          events.close()
+          resolve(job.value)
+        }
       }
       events.onerror = () => {
         events.close()
         // The stream ends with the job: its last state can always be asked for.
-        call(contract.imports.job, { params: { id } }).then((j) => { job.value = j; if (isEnded(j)) resolve(j); else setTimeout(() => follow(id).then(resolve, reject), 500) }, reject)
+        call(contract.imports.job, { params: { id } }).then(j => {
+          job.value = j
+          if (isEnded(j)) resolve(j)
+          else setTimeout(() => follow(id).then(resolve, reject), 500)
+        }, reject)
       }
     })
   }

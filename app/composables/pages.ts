@@ -2,7 +2,11 @@ import { ref, shallowRef, watch, type WatchSource } from 'vue'
 import { problemText } from '~/utils/api'
 
 /** A list read page by page: read again when what it depends on changes, later answers of older questions thrown away. */
-export function usePages<T, A extends { items: T[], next: string | null }>(read: (cursor: string | undefined) => Promise<A>, sources: WatchSource[], wait = 0) {
+export function usePages<T, A extends { items: T[]; next: string | null }>(
+  read: (cursor: string | undefined) => Promise<A>,
+  sources: WatchSource[],
+  wait = 0,
+) {
   const rows = shallowRef<T[]>([])
   const answer = shallowRef<A | null>(null)
   const loading = ref(false)
@@ -12,22 +16,31 @@ export function usePages<T, A extends { items: T[], next: string | null }>(read:
     const mine = ++asked
     loading.value = true
     try {
-      const page = await read(again ? answer.value?.next ?? undefined : undefined)
+      const page = await read(again ? (answer.value?.next ?? undefined) : undefined)
       if (mine !== asked) return
       answer.value = page
       rows.value = again ? [...rows.value, ...page.items] : page.items
       trouble.value = ''
-    }
-    catch (error) {
+    } catch (error) {
       if (mine === asked) trouble.value = problemText(error)
+    } finally {
+      if (mine === asked) loading.value = false
     }
-    finally { if (mine === asked) loading.value = false }
   }
   let timer: ReturnType<typeof setTimeout> | undefined
   watch(sources, () => {
     clearTimeout(timer)
-    timer = setTimeout(() => { void load() }, wait)
+    timer = setTimeout(() => {
+      void load()
+    }, wait)
   })
   void load()
-  return { rows, answer, loading, trouble, reload: () => load(), more: () => (answer.value?.next && !loading.value ? load(true) : Promise.resolve()) }
+  return {
+    rows,
+    answer,
+    loading,
+    trouble,
+    reload: () => load(),
+    more: () => (answer.value?.next && !loading.value ? load(true) : Promise.resolve()),
+  }
 }

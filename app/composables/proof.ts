@@ -8,24 +8,31 @@ export function useProof(ask: () => Promise<Proof> | null, sources: WatchSource[
   const trouble = ref('')
   const pending = ref(false)
   let asked = 0
-  watch(sources, async () => {
-    const mine = ++asked
-    pending.value = true
-    await new Promise(resolve => setTimeout(resolve, 140))
-    if (mine !== asked) return
-    const question = ask()
-    try {
-      const answer = question && await question
+  watch(
+    sources,
+    async () => {
+      const mine = ++asked
+      pending.value = true
+      await new Promise(resolve => setTimeout(resolve, 140))
       if (mine !== asked) return
-      proof.value = answer
-      trouble.value = ''
-    }
-    catch (error) {
-      if (mine !== asked) return
-      proof.value = null
-      trouble.value = error instanceof ApiProblem && error.problem.errors?.[0] ? error.problem.errors[0].message : problemText(error)
-    }
-    finally { if (mine === asked) pending.value = false }
-  }, { immediate: true, deep: true })
+      const question = ask()
+      try {
+        const answer = question && (await question)
+        if (mine !== asked) return
+        proof.value = answer
+        trouble.value = ''
+      } catch (error) {
+        if (mine !== asked) return
+        proof.value = null
+        trouble.value =
+          error instanceof ApiProblem && error.problem.errors?.[0]
+            ? error.problem.errors[0].message
+            : problemText(error)
+      } finally {
+        if (mine === asked) pending.value = false
+      }
+    },
+    { immediate: true, deep: true },
+  )
   return { proof, trouble, pending }
 }

@@ -12,34 +12,90 @@ const session = useSession()
 const route = useRoute()
 const { width } = useWindowSize()
 const narrow = computed(() => width.value < 720)
-const showCard = computed(() => desk.cardOpen && desk.customer !== null && width.value >= 960 && !route.meta.noCard)
-watch(() => route.path, (to, from) => {
-  // The Card stays with the customer from screen to screen, but Setup and the like have none.
-  if (to !== from) desk.makeUp = null
-})
-watch(() => session.session, (s) => { if (!s && route.path !== '/sign-in') void navigateTo('/sign-in') })
+const showCard = computed(
+  () => desk.cardOpen && desk.customer !== null && width.value >= 960 && !route.meta.noCard,
+)
+watch(
+  () => route.path,
+  (to, from) => {
+    // The Card stays with the customer from screen to screen, but Setup and the like have none.
+    if (to !== from) desk.makeUp = null
+  },
+)
+watch(
+  () => session.session,
+  s => {
+    if (!s && route.path !== '/sign-in') void navigateTo('/sign-in')
+  },
+)
 
 /** The day passes: the bank, the mailbox and the others answer; every screen is read anew. A day that cannot close says why. */
 async function advance(): Promise<void> {
-  try { await session.advance(); reloadNuxtApp() }
-  catch (error) { desk.say({ text: problemText(error), bad: true }) }
+  try {
+    await session.advance()
+    reloadNuxtApp()
+  } catch (error) {
+    desk.say({ text: problemText(error), bad: true })
+  }
 }
 useKeys([
-  { key: '?', label: 'Keys of this screen', run: () => { desk.keysShown = true } },
-  { key: 'b', label: 'Show or hide the Card', run: () => { desk.cardOpen = !desk.cardOpen } },
-  { key: 'i', label: 'New receipt', when: () => session.can('receipts.post'), run: () => navigateTo(`/receipts/new${desk.customer ? `?customer=${desk.customer}` : ''}`) },
+  {
+    key: '?',
+    label: 'Keys of this screen',
+    run: () => {
+      desk.keysShown = true
+    },
+  },
+  {
+    key: 'b',
+    label: 'Show or hide the Card',
+    run: () => {
+      desk.cardOpen = !desk.cardOpen
+    },
+  },
+  {
+    key: 'i',
+    label: 'New receipt',
+    when: () => session.can('receipts.post'),
+    run: () => navigateTo(`/receipts/new${desk.customer ? `?customer=${desk.customer}` : ''}`),
+  },
 ])
 </script>
 
 <template>
   <NuxtPage v-if="$route.path === '/sign-in'" />
-  <div v-else class="grid h-full" :class="narrow ? 'grid-rows-[44px_1fr_44px]' : 'grid-rows-[44px_1fr]'" :style="{ gridTemplateColumns: narrow ? '1fr' : `${desk.railFolded ? '52px' : '140px'} minmax(0,1fr) ${showCard ? '288px' : ''}` }">
+  <div
+    v-else
+    class="grid h-full"
+    :class="narrow ? 'grid-rows-[44px_1fr_44px]' : 'grid-rows-[44px_1fr]'"
+    :style="{
+      gridTemplateColumns: narrow
+        ? '1fr'
+        : `${desk.railFolded ? '52px' : '140px'} minmax(0,1fr) ${showCard ? '288px' : ''}`,
+    }"
+  >
     <header class="col-span-full flex items-center gap-4 border-b border-strong px-[18px]">
-      <NuxtLink to="/" class="flex items-center gap-2 font-serif text-[19px] font-semibold" :class="narrow ? '' : 'w-[112px]'" aria-label="Bilancio, Today">
-        <i class="grid w-[15px] gap-[1.5px]" aria-hidden="true"><b v-for="n in [1, 3, 5]" :key="n" class="block h-[3px]" :style="{ background: `var(--age-${n})` }" /></i><span v-if="!narrow">Bilancio</span>
+      <NuxtLink
+        to="/"
+        class="flex items-center gap-2 font-serif text-[19px] font-semibold"
+        :class="narrow ? '' : 'w-[112px]'"
+        aria-label="Bilancio, Today"
+      >
+        <i class="grid w-[15px] gap-[1.5px]" aria-hidden="true"
+          ><b
+            v-for="n in [1, 3, 5]"
+            :key="n"
+            class="block h-[3px]"
+            :style="{ background: `var(--age-${n})` }" /></i
+        ><span v-if="!narrow">Bilancio</span>
       </NuxtLink>
       <JumpBox class="min-w-0 flex-1 max-w-[400px]" />
-      <span v-if="!narrow" class="ml-auto truncate text-soft">{{ session.settings?.company }} · {{ weekdayText(session.today) }} {{ dateText(session.today) }}<template v-if="session.settings?.demo && session.can('clock.advance')"> · <button class="plain !py-0" data-test="advance" @click="advance">advance a day</button></template></span>
+      <span v-if="!narrow" class="ml-auto truncate text-soft"
+        >{{ session.settings?.company }} · {{ weekdayText(session.today) }} {{ dateText(session.today)
+        }}<template v-if="session.settings?.demo && session.can('clock.advance')">
+          · <button class="plain !py-0" data-test="advance" @click="advance">advance a day</button></template
+        ></span
+      >
       <PersonMenu />
     </header>
     <SideRail v-if="!narrow" />

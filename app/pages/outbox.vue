@@ -16,48 +16,163 @@ const desk = useDesk()
 const session = useSession()
 const route = useRoute()
 const STATES = ['all', 'queued', 'sent', 'failed', 'print'] as const
-const NAMES: Record<string, string> = { all: 'all', queued: 'waiting', sent: 'sent', failed: 'not delivered', print: 'to print' }
+const NAMES: Record<string, string> = {
+  all: 'all',
+  queued: 'waiting',
+  sent: 'sent',
+  failed: 'not delivered',
+  print: 'to print',
+}
 const state = ref<(typeof STATES)[number]>(STATES.find(s => s === route.query.state) ?? 'all')
-const { rows, answer, loading, trouble, more, reload } = usePages<Message, Awaited<ReturnType<typeof read>>>(read, [state])
-function read(cursor: string | undefined) { return call(contract.outbox.list, { query: { state: state.value, limit: 100, cursor } }) }
+const { rows, answer, loading, trouble, more, reload } = usePages<Message, Awaited<ReturnType<typeof read>>>(
+  read,
+  [state],
+)
+function read(cursor: string | undefined) {
+  return call(contract.outbox.list, { query: { state: state.value, limit: 100, cursor } })
+}
 // While messages wait, look again: they go out by themselves.
 const waiting = computed(() => answer.value?.counts.queued ?? 0)
-useIntervalFn(() => { if (waiting.value && rows.value.length <= 100) void reload() }, 2000)
+useIntervalFn(() => {
+  if (waiting.value && rows.value.length <= 100) void reload()
+}, 2000)
 type Detail = Awaited<ReturnType<typeof readOne>>
 const readOne = (id: number) => call(contract.outbox.delivered, { params: { id } })
 const detail = ref<Detail | null>(null)
 const said = ref('')
 useFocusBack(() => detail.value !== null)
 async function show(row: Message): Promise<void> {
-  try { detail.value = await readOne(row.id); said.value = '' }
-  catch (error) { said.value = problemText(error) }
+  try {
+    detail.value = await readOne(row.id)
+    said.value = ''
+  } catch (error) {
+    said.value = problemText(error)
+  }
 }
 async function again(row: Message): Promise<void> {
-  try { await call(contract.outbox.again, { params: { id: row.id } }); detail.value = null; await reload() }
-  catch (error) { said.value = problemText(error) }
+  try {
+    await call(contract.outbox.again, { params: { id: row.id } })
+    detail.value = null
+    await reload()
+  } catch (error) {
+    said.value = problemText(error)
+  }
 }
 const current = ref<Message | null>(null)
-useKeys([{ key: 'l', label: 'The letter', when: () => Boolean(current.value?.noticeId), run: () => { window.open(`/api/reminders/notices/${current.value!.noticeId}/letter`, '_blank') } }])
+useKeys([
+  {
+    key: 'l',
+    label: 'The letter',
+    when: () => Boolean(current.value?.noticeId),
+    run: () => {
+      window.open(`/api/reminders/notices/${current.value!.noticeId}/letter`, '_blank')
+    },
+  },
+])
 </script>
 
 <template>
-  <div class="sheet-head"><h1>Outbox</h1><span><label class="label" for="state">Show </label><select id="state" v-model="state" class="field"><option v-for="s in STATES" :key="s" :value="s">{{ NAMES[s] }}{{ s !== 'all' && answer?.counts[s] ? ` (${answer.counts[s]})` : '' }}</option></select></span><span class="hint">{{ waiting ? `${plural(waiting, 'message')} waiting, going out by themselves` : 'nothing waits' }}</span></div>
+  <div class="sheet-head">
+    <h1>Outbox</h1>
+    <span
+      ><label class="label" for="state">Show </label
+      ><select id="state" v-model="state" class="field">
+        <option v-for="s in STATES" :key="s" :value="s">
+          {{ NAMES[s] }}{{ s !== 'all' && answer?.counts[s] ? ` (${answer.counts[s]})` : '' }}
+        </option>
+      </select></span
+    ><span class="hint">{{
+      waiting ? `${plural(waiting, 'message')} waiting, going out by themselves` : 'nothing waits'
+    }}</span>
+  </div>
   <p v-if="trouble || said" class="wrong px-[18px]">{{ trouble || said }}</p>
-  <SheetTable :columns="[{ key: 'state', label: 'State', width: 96 }, { key: 'customer', label: 'Customer', cut: true }, { key: 'subject', label: 'Subject', cut: true }, { key: 'recipient', label: 'To', cut: true }, { key: 'at', label: 'Sent', width: 140, cut: true }, { key: 'letter', label: '', width: 60 }]" :rows="rows" :row-key="r => r.id" :more="Boolean(answer?.next)" :loading="loading" label="Messages" @more="more" @cursor="r => { current = r; desk.choose(r.customer.number) }" @open="show">
-    <template #cell-state="{ row }"><span :class="row.state === 'failed' ? 'wrong' : row.state === 'sent' ? '' : 'text-soft'">{{ NAMES[row.state] }}</span></template>
-    <template #cell-customer="{ row }"><span class="name">{{ row.customer.name }}</span></template>
-    <template #cell-subject="{ row }">{{ row.subject }}</template><template #cell-recipient="{ row }">{{ row.recipient || 'no e-mail address' }}</template>
-    <template #cell-at="{ row }"><span :title="row.reply">{{ row.sentAt ? timeText(row.sentAt) : row.reply }}</span></template>
-    <template #cell-letter="{ row }"><a v-if="row.noticeId" class="makes text-accent" tabindex="-1" :href="`/api/reminders/notices/${row.noticeId}/letter`" target="_blank" @click.stop>letter</a></template>
-    <template #empty>{{ state === 'all' ? 'Nothing was sent yet. A confirmed reminder run puts its letters here.' : 'Nothing in this state.' }}</template>
+  <SheetTable
+    :columns="[
+      { key: 'state', label: 'State', width: 96 },
+      { key: 'customer', label: 'Customer', cut: true },
+      { key: 'subject', label: 'Subject', cut: true },
+      { key: 'recipient', label: 'To', cut: true },
+      { key: 'at', label: 'Sent', width: 140, cut: true },
+      { key: 'letter', label: '', width: 60 },
+    ]"
+    :rows="rows"
+    :row-key="r => r.id"
+    :more="Boolean(answer?.next)"
+    :loading="loading"
+    label="Messages"
+    @more="more"
+    @cursor="
+      r => {
+        current = r
+        desk.choose(r.customer.number)
+      }
+    "
+    @open="show"
+  >
+    <template #cell-state="{ row }"
+      ><span :class="row.state === 'failed' ? 'wrong' : row.state === 'sent' ? '' : 'text-soft'">{{
+        NAMES[row.state]
+      }}</span></template
+    >
+    <template #cell-customer="{ row }"
+      ><span class="name">{{ row.customer.name }}</span></template
+    >
+    <template #cell-subject="{ row }">{{ row.subject }}</template><template #cell-recipient="{ row }">{{
+      row.recipient || 'no e-mail address'
+    }}</template>
+    <template #cell-at="{ row }"
+      ><span :title="row.reply">{{ row.sentAt ? timeText(row.sentAt) : row.reply }}</span></template
+    >
+    <template #cell-letter="{ row }"
+      ><a
+        v-if="row.noticeId"
+        class="makes text-accent"
+        tabindex="-1"
+        :href="`/api/reminders/notices/${row.noticeId}/letter`"
+        target="_blank"
+        @click.stop
+        >letter</a
+      ></template
+    >
+    <template #empty>{{
+      state === 'all'
+        ? 'Nothing was sent yet. A confirmed reminder run puts its letters here.'
+        : 'Nothing in this state.'
+    }}</template>
   </SheetTable>
   <Dialog :open="detail !== null" class="relative z-40" @close="detail = null">
     <div class="fixed inset-0 bg-black/15" aria-hidden="true" />
-    <DialogPanel v-if="detail" class="drawer fixed inset-y-0 right-0 w-[560px] max-w-full overflow-auto p-[18px]" tabindex="0">
-      <div class="flex items-baseline"><DialogTitle as="h2">{{ detail.subject }}</DialogTitle><button class="ml-auto" aria-label="Close" @click="detail = null"><kbd>Esc</kbd></button></div>
-      <p class="mt-1 text-soft">To {{ detail.recipient || 'print' }}, {{ NAMES[detail.state] }}<template v-if="detail.reply">. The mail server said: {{ detail.reply }}</template></p>
-      <button v-if="detail.state === 'failed' && session.can('reminders.run')" class="plain" @click="again(detail)">Try again</button>
-      <template v-if="detail.received"><h6 class="part-head mb-1 mt-4">As the mailbox received it</h6><p class="text-soft">From {{ detail.received.from }} to {{ detail.received.to }}</p><pre class="mt-3 whitespace-pre-wrap font-sans">{{ detail.received.text }}</pre><p v-for="a in detail.received.attachments" :key="a.name" class="mt-3"><a class="plain" :href="`/api/reminders/notices/${detail.noticeId}/letter`" target="_blank">{{ a.name }}</a> <span class="hint">{{ a.type }}, {{ Math.ceil(a.bytes / 1024) }} KB</span></p></template>
+    <DialogPanel
+      v-if="detail"
+      class="drawer fixed inset-y-0 right-0 w-[560px] max-w-full overflow-auto p-[18px]"
+      tabindex="0"
+    >
+      <div class="flex items-baseline">
+        <DialogTitle as="h2">{{ detail.subject }}</DialogTitle
+        ><button class="ml-auto" aria-label="Close" @click="detail = null"><kbd>Esc</kbd></button>
+      </div>
+      <p class="mt-1 text-soft">
+        To {{ detail.recipient || 'print' }}, {{ NAMES[detail.state]
+        }}<template v-if="detail.reply">. The mail server said: {{ detail.reply }}</template>
+      </p>
+      <button
+        v-if="detail.state === 'failed' && session.can('reminders.run')"
+        class="plain"
+        @click="again(detail)"
+      >
+        Try again
+      </button>
+      <template v-if="detail.received"
+        ><h6 class="part-head mb-1 mt-4">As the mailbox received it</h6>
+        <p class="text-soft">From {{ detail.received.from }} to {{ detail.received.to }}</p>
+        <pre class="mt-3 whitespace-pre-wrap font-sans">{{ detail.received.text }}</pre>
+        <p v-for="a in detail.received.attachments" :key="a.name" class="mt-3">
+          <a class="plain" :href="`/api/reminders/notices/${detail.noticeId}/letter`" target="_blank">{{
+            a.name
+          }}</a>
+          <span class="hint">{{ a.type }}, {{ Math.ceil(a.bytes / 1024) }} KB</span>
+        </p></template
+      >
       <pre v-else class="mt-4 whitespace-pre-wrap font-sans">{{ detail.text }}</pre>
     </DialogPanel>
   </Dialog>

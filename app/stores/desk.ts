@@ -3,32 +3,69 @@ import { contract } from '~~/contract'
 import type { Card } from '~~/contract/accounts'
 import { call, problemText } from '~/utils/api'
 
-export interface MakeUpRequest { title: string, why?: string, query: { asOf?: string, currency?: string, basis?: 'due' | 'document', by?: 'customer' | 'group' | 'class' | 'controller' | 'sales' | 'currency' | 'country', key?: string, bucket?: '0' | '1' | '2' | '3' | '4' | '5' | 'onAccount' | 'overdue' | 'all', search?: string, class?: string, country?: string, controller?: string } }
-export interface Said { text: string, to?: string, action?: string, bad?: boolean }
+export interface MakeUpRequest {
+  title: string
+  why?: string
+  query: {
+    asOf?: string
+    currency?: string
+    basis?: 'due' | 'document'
+    by?: 'customer' | 'group' | 'class' | 'controller' | 'sales' | 'currency' | 'country'
+    key?: string
+    bucket?: '0' | '1' | '2' | '3' | '4' | '5' | 'onAccount' | 'overdue' | 'all'
+    search?: string
+    class?: string
+    country?: string
+    controller?: string
+  }
+}
+export interface Said {
+  text: string
+  to?: string
+  action?: string
+  bad?: boolean
+}
 
 /** What lies on the desk beside the sheet: the Card, the Make-up drawer, the word said after a posting. */
 export const useDesk = defineStore('desk', {
   state: () => ({
-    customer: null as string | null, card: null as Card | null, cardTrouble: '', cardOpen: true, railFolded: false, makeUp: null as MakeUpRequest | null, tieOut: null as string | null, said: null as Said | null, keysShown: false,
+    customer: null as string | null,
+    card: null as Card | null,
+    cardTrouble: '',
+    cardOpen: true,
+    railFolded: false,
+    makeUp: null as MakeUpRequest | null,
+    tieOut: null as string | null,
+    said: null as Said | null,
+    keysShown: false,
   }),
   actions: {
     /** Chooses the customer of the Card; asked again when something changed. */
     async choose(number: string | null, again = false): Promise<void> {
       if (number === this.customer && this.card && !again) return
       this.customer = number
-      if (!number) { this.card = null; return }
+      if (!number) {
+        this.card = null
+        return
+      }
       await new Promise(resolve => setTimeout(resolve, again ? 0 : 140))
       if (this.customer !== number) return
       try {
         const card = await call(contract.accounts.card, { params: { number } })
-        if (this.customer === number) { this.card = card; this.cardTrouble = '' }
-      }
-      catch (error) {
+        if (this.customer === number) {
+          this.card = card
+          this.cardTrouble = ''
+        }
+      } catch (error) {
         this.card = null
         this.cardTrouble = problemText(error)
       }
     },
-    refresh(): Promise<void> { return this.choose(this.customer, true) },
-    say(said: Said): void { this.said = said },
+    refresh(): Promise<void> {
+      return this.choose(this.customer, true)
+    },
+    say(said: Said): void {
+      this.said = said
+    },
   },
 })

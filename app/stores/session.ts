@@ -17,8 +17,12 @@ export const useSession = defineStore('session', {
       return this.session?.abilities.includes(ability) ?? false
     },
     async load(): Promise<boolean> {
-      try { this.session = await call(contract.people.session) }
-      catch { this.session = null; return false }
+      try {
+        this.session = await call(contract.people.session)
+      } catch {
+        this.session = null
+        return false
+      }
       this.settings = await call(contract.today.settings)
       return true
     },

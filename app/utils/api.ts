@@ -12,35 +12,71 @@ export class ApiProblem extends Error {
 
 type In<S> = S extends z.ZodType ? z.input<S> : undefined
 type Out<S> = S extends z.ZodType ? z.output<S> : undefined
-interface Call<Q, B, P> { params?: In<P>, query?: Partial<In<Q>>, body?: In<B>, key?: string, headers?: Record<string, string>, signal?: AbortSignal }
+interface Call<Q, B, P> {
+  params?: In<P>
+  query?: Partial<In<Q>>
+  body?: In<B>
+  key?: string
+  headers?: Record<string, string>
+  signal?: AbortSignal
+}
 
 export function urlOf(operation: Pick<Operation, 'path'>, params: object = {}, query: object = {}): string {
-  const path = operation.path.replace(/\{(\w+)\}/g, (_, name: string) => encodeURIComponent(String((params as Record<string, unknown>)[name])))
-  const search = new URLSearchParams(Object.entries(query).filter(([, v]) => v !== undefined && v !== '' && v !== null).map(([k, v]) => [k, String(v)]))
+  const path = operation.path.replace(/\{(\w+)\}/g, (_, name: string) =>
+    encodeURIComponent(String((params as Record<string, unknown>)[name])),
+  )
+  const search = new URLSearchParams(
+    Object.entries(query)
+      .filter(([, v]) => v !== undefined && v !== '' && v !== null)
+      .map(([k, v]) => [k, String(v)]),
+  )
   return search.size ? `${path}?${search}` : path
 }
 
 /** Calls an operation of the contract; throws ApiProblem. A posting sent with a key may be sent again safely. */
-export async function call<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(operation: Operation<Q, B, R, P>, options: Call<Q, B, P> = {}): Promise<Out<R>> {
+export async function call<
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  R extends z.ZodType,
+  P extends z.ZodType,
+>(operation: Operation<Q, B, R, P>, options: Call<Q, B, P> = {}): Promise<Out<R>> {
   let response: Response
   try {
     response = await fetch(urlOf(operation, options.params as object, options.query as object), {
-      method: operation.method.toUpperCase(), signal: options.signal,
-      headers: { ...(options.body !== undefined ? { 'content-type': operation.bodyType ?? 'application/json' } : {}), ...(options.key ? { 'idempotency-key': options.key } : {}), ...options.headers },
-      body: options.body === undefined ? undefined : operation.bodyType ? options.body as string : JSON.stringify(options.body),
+      method: operation.method.toUpperCase(),
+      signal: options.signal,
+      headers: {
+        ...(options.body !== undefined ? { 'content-type': operation.bodyType ?? 'application/json' } : {}),
+        ...(options.key ? { 'idempotency-key': options.key } : {}),
+        ...options.headers,
+      },
+      body:
+        options.body === undefined
+          ? undefined
+          : operation.bodyType
+            ? (options.body as string)
+            : JSON.stringify(options.body),
+    })
+  } catch (error) {
+    if ((error as Error).name === 'AbortError') throw error
+    throw new ApiProblem({
+      type: 'about:blank',
+      title: 'No connection',
+      status: 0,
+      detail: 'the server does not answer: check that it runs, then try again',
     })
   }
-  catch (error) {
-    if ((error as Error).name === 'AbortError') throw error
-    throw new ApiProblem({ type: 'about:blank', title: 'No connection', status: 0, detail: 'the server does not answer: check that it runs, then try again' })
-  }
   if (response.status === 204) return undefined as Out<R>
-  const answer = await response.json() as unknown
+  const answer = (await response.json()) as unknown
   if (!response.ok) {
-    if (response.status === 401 && operation.ability) await navigateTo({ path: '/sign-in', query: { to: useRoute().fullPath } })
+    if (response.status === 401 && operation.ability)
+      await navigateTo({ path: '/sign-in', query: { to: useRoute().fullPath } })
     throw new ApiProblem(answer as Problem)
   }
   return answer as Out<R>
 }
 
-export const problemText = (error: unknown): string => proseDates(error instanceof Error ? error.message.charAt(0).toUpperCase() + error.message.slice(1) : String(error))
+export const problemText = (error: unknown): string =>
+  proseDates(
+    error instanceof Error ? error.message.charAt(0).toUpperCase() + error.message.slice(1) : String(error),
+  )

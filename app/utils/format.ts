@@ -1,24 +1,38 @@
 import { minorDigits, toMajor } from '~~/core/money'
 
 // Making a formatter costs more than a hundred uses of it: each is made once.
-const DATE = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
+const DATE = new Intl.DateTimeFormat('en-GB', {
+  day: 'numeric',
+  month: 'short',
+  year: 'numeric',
+  timeZone: 'UTC',
+})
 const WEEKDAY = new Intl.DateTimeFormat('en-GB', { weekday: 'short', timeZone: 'UTC' })
 const NUMBERS = new Map<number, Intl.NumberFormat>()
 function numberFormat(digits: number): Intl.NumberFormat {
   const known = NUMBERS.get(digits)
   if (known) return known
-  const made = new Intl.NumberFormat(undefined, { minimumFractionDigits: digits, maximumFractionDigits: digits })
+  const made = new Intl.NumberFormat(undefined, {
+    minimumFractionDigits: digits,
+    maximumFractionDigits: digits,
+  })
   NUMBERS.set(digits, made)
   return made
 }
 
 /** Amount as the user's locale writes it, in units and cents, so that cents can be set lighter. */
-export function amountParts(amount: number, currency: string, cents = true): { units: string, cents: string } {
+export function amountParts(
+  amount: number,
+  currency: string,
+  cents = true,
+): { units: string; cents: string } {
   const digits = minorDigits(currency)
   const shown = numberFormat(cents ? digits : 0).formatToParts(Math.abs(Number(toMajor(amount, currency))))
   const at = shown.findIndex(p => p.type === 'decimal')
   const text = (parts: Intl.NumberFormatPart[]) => parts.map(p => p.value).join('')
-  return at < 0 ? { units: text(shown), cents: '' } : { units: text(shown.slice(0, at)), cents: text(shown.slice(at)) }
+  return at < 0
+    ? { units: text(shown), cents: '' }
+    : { units: text(shown.slice(0, at)), cents: text(shown.slice(at)) }
 }
 
 /** "12,480.50", true minus; for sentences and titles. */
@@ -40,7 +54,9 @@ export function currencySign(currency: string): string {
 export function dateText(date: string | null | undefined): string {
   if (!date) return ''
   const time = Date.parse(date.length > 10 ? date : `${date}T00:00:00Z`)
-  const [d, m, y] = DATE.formatToParts(time).filter(p => p.type !== 'literal').map(p => p.value)
+  const [d, m, y] = DATE.formatToParts(time)
+    .filter(p => p.type !== 'literal')
+    .map(p => p.value)
   return `${d} ${m!.slice(0, 3)} ${y}`
 }
 
@@ -54,13 +70,28 @@ export function weekdayText(date: string): string {
 
 export function timeText(at: string): string {
   const date = new Date(at)
-  return Number.isNaN(date.getTime()) ? at : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`
+  return Number.isNaN(date.getTime())
+    ? at
+    : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`
 }
 
-const KINDS: Record<string, string> = { 'invoice': 'Invoice', 'credit-note': 'Credit note', 'debit-note': 'Debit note', 'fee': 'Reminder fee', 'charge': 'Bank fee', 'receipt': 'Receipt', 'advance': 'Advance', 'conversion': 'Conversion', 'reversal': 'Reversal', 'discount': 'Cash discount', 'difference': 'Small difference' }
+const KINDS: Record<string, string> = {
+  invoice: 'Invoice',
+  'credit-note': 'Credit note',
+  'debit-note': 'Debit note',
+  fee: 'Reminder fee',
+  charge: 'Bank fee',
+  receipt: 'Receipt',
+  advance: 'Advance',
+  conversion: 'Conversion',
+  reversal: 'Reversal',
+  discount: 'Cash discount',
+  difference: 'Small difference',
+}
 export const kindText = (kind: string) => KINDS[kind] ?? kind
 
-export const plural = (n: number, one: string, many = `${one}s`) => `${numberFormat(0).format(n)} ${n === 1 ? one : many}`
+export const plural = (n: number, one: string, many = `${one}s`) =>
+  `${numberFormat(0).format(n)} ${n === 1 ? one : many}`
 
 /** Reads what a person types as an amount: "1,210.40", "1210,4" or "1 210". Null when it is none. */
 export function readAmount(text: string, currency: string): number | null {

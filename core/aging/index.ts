@@ -1,7 +1,11 @@
 import { daysLate, type IsoDate } from '../calendar'
 
 /** A bucket of days late, bounds included; null is without end on that side. */
-export interface Bucket { label: string, from: number | null, to: number | null }
+export interface Bucket {
+  label: string
+  from: number | null
+  to: number | null
+}
 
 /** Upper bounds in days late of all buckets but the last. */
 export const DEFAULT_BOUNDS = [30, 60, 90] as const
@@ -11,7 +15,11 @@ export const DEFAULT_BOUNDS = [30, 60, 90] as const
  * At most four bounds: Strata has six tones. Throws RangeError when they do not rise.
  */
 export function bucketsOf(bounds: readonly number[] = DEFAULT_BOUNDS): Bucket[] {
-  if (bounds.length < 1 || bounds.length > 4 || bounds.some((b, i) => !Number.isSafeInteger(b) || b <= (i ? bounds[i - 1]! : 0))) {
+  if (
+    bounds.length < 1 ||
+    bounds.length > 4 ||
+    bounds.some((b, i) => !Number.isSafeInteger(b) || b <= (i ? bounds[i - 1]! : 0))
+  ) {
     throw new RangeError('bucket bounds are one to four whole days late, rising, such as 30, 60, 90')
   }
   const late = bounds.map((to, i): Bucket => {
@@ -27,8 +35,15 @@ export function bucketIndex(buckets: readonly Bucket[], late: number): number {
 }
 
 /** What aging needs of an open item: the signed open amount (debits positive) and the date it ages by. */
-export interface AgingItem { open: number, date: IsoDate }
-export interface AgedBalance { amounts: number[], onAccount: number, total: number }
+export interface AgingItem {
+  open: number
+  date: IsoDate
+}
+export interface AgedBalance {
+  amounts: number[]
+  onAccount: number
+  total: number
+}
 
 /** Ages a balance: debits by bucket, unallocated credit in a figure of its own (negative), never netted. */
 export function age(items: Iterable<AgingItem>, asOf: IsoDate, buckets: readonly Bucket[]): AgedBalance {

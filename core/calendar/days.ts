@@ -7,7 +7,12 @@ const DAY = 86_400_000
 export function isIsoDate(text: string): boolean {
   if (!/^\d{4}-\d{2}-\d{2}$/.test(text)) return false
   const time = Date.parse(`${text}T00:00:00Z`)
-  return !Number.isNaN(time) && new Date(time).toISOString().startsWith(text) && text >= '1900-01-01' && text < '2200-01-01'
+  return (
+    !Number.isNaN(time) &&
+    new Date(time).toISOString().startsWith(text) &&
+    text >= '1900-01-01' &&
+    text < '2200-01-01'
+  )
 }
 
 /** Days since 1 January 1970. */

@@ -1,29 +1,58 @@
 import { isIsoDate, type IsoDate } from '../calendar'
 import { MAX_AMOUNT, share } from '../money'
-import type { Allocation, Chart, Decision, ItemKind, LedgerState, Line, Posting, Refusal, StateItem } from './types'
+import type {
+  Allocation,
+  Chart,
+  Decision,
+  ItemKind,
+  LedgerState,
+  Line,
+  Posting,
+  Refusal,
+  StateItem,
+} from './types'
 
 export function refuse(rule: string, path: string, message: string, satisfy: string): Refusal {
   return { rule, path, message, satisfy }
 }
 
 export function dateRefusals(state: LedgerState, date: IsoDate, path: string): Refusal[] {
-  if (!isIsoDate(date)) return [refuse('date.real', path, `"${date}" is not a date`, 'write it as YYYY-MM-DD')]
-  if (date > state.today) return [refuse('date.future', path, `${date} is after today, ${state.today}`, `use ${state.today} or earlier`)]
+  if (!isIsoDate(date))
+    return [refuse('date.real', path, `"${date}" is not a date`, 'write it as YYYY-MM-DD')]
+  if (date > state.today)
+    return [
+      refuse('date.future', path, `${date} is after today, ${state.today}`, `use ${state.today} or earlier`),
+    ]
   return periodRefusals(state, date, path)
 }
 
 export function periodRefusals(state: LedgerState, date: IsoDate, path: string): Refusal[] {
   if (state.closedUntil && date <= state.closedUntil) {
-    return [refuse('period.closed', path, `the books are closed up to ${state.closedUntil}`, `use a date after ${state.closedUntil}`)]
+    return [
+      refuse(
+        'period.closed',
+        path,
+        `the books are closed up to ${state.closedUntil}`,
+        `use a date after ${state.closedUntil}`,
+      ),
+    ]
   }
   return []
 }
 
 export function amountRefusals(amount: number, path: string): Refusal[] {
   if (!Number.isSafeInteger(amount) || amount <= 0) {
-    return [refuse('amount.positive', path, 'the amount must be more than zero', 'enter whole minor units above zero')]
+    return [
+      refuse(
+        'amount.positive',
+        path,
+        'the amount must be more than zero',
+        'enter whole minor units above zero',
+      ),
+    ]
   }
-  if (amount > MAX_AMOUNT) return [refuse('amount.size', path, 'the amount is too large', `at most ${MAX_AMOUNT} minor units`)]
+  if (amount > MAX_AMOUNT)
+    return [refuse('amount.size', path, 'the amount is too large', `at most ${MAX_AMOUNT} minor units`)]
   return []
 }
 
@@ -49,12 +78,20 @@ export function decide(refusals: Refusal[], build: () => Posting): Decision {
 }
 
 /** Base currency share that leaves an item when so much of it is allocated: the last part takes what is left, so nothing stays behind. */
-export function baseLeaving(item: Pick<StateItem, 'amount' | 'baseAmount' | 'open' | 'baseOpen'>, amount: number): number {
+export function baseLeaving(
+  item: Pick<StateItem, 'amount' | 'baseAmount' | 'open' | 'baseOpen'>,
+  amount: number,
+): number {
   return item.baseOpen - share(item.baseAmount, item.open - amount, item.amount)
 }
 
 /** The exchange result of an allocation: receivables and exchange account, nothing in document currency. */
-export function exchangeLines(chart: Chart, customerId: number, currency: string, allocation: Allocation): Line[] {
+export function exchangeLines(
+  chart: Chart,
+  customerId: number,
+  currency: string,
+  allocation: Allocation,
+): Line[] {
   const loss = allocation.debitBase - allocation.creditBase
   if (loss === 0) return []
   const line = { currency, amount: 0, customerId, item: null, allocation: allocation.id }
@@ -65,16 +102,28 @@ export function exchangeLines(chart: Chart, customerId: number, currency: string
 }
 
 /** The control account an item lies on: advances are a liability until applied. */
-export const controlOf = (chart: Chart, kind: ItemKind): string => (kind === 'advance' ? chart.advances : chart.receivables)
+export const controlOf = (chart: Chart, kind: ItemKind): string =>
+  kind === 'advance' ? chart.advances : chart.receivables
 
 /** The journal lines of a link: the exchange result, and for an advance its way from liability to receivables. */
 export function linkLines(state: Pick<LedgerState, 'chart' | 'items'>, allocation: Allocation): Line[] {
   const debit = state.items.get(allocation.debitItemId) ?? state.items.get(allocation.creditItemId)!
   const lines = exchangeLines(state.chart, debit.customerId, debit.currency, allocation)
   if (state.items.get(allocation.creditItemId)?.kind !== 'advance') return lines
-  const line = { currency: debit.currency, customerId: debit.customerId, item: null, allocation: allocation.id }
+  const line = {
+    currency: debit.currency,
+    customerId: debit.customerId,
+    item: null,
+    allocation: allocation.id,
+  }
   return [
     { ...line, account: state.chart.advances, amount: allocation.amount, baseAmount: allocation.creditBase },
-    { ...line, account: state.chart.receivables, amount: -allocation.amount, baseAmount: -allocation.creditBase }, ...lines,
+    {
+      ...line,
+      account: state.chart.receivables,
+      amount: -allocation.amount,
+      baseAmount: -allocation.creditBase,
+    },
+    ...lines,
   ]
 }

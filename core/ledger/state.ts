@@ -2,14 +2,32 @@ import type { IsoDate } from '../calendar'
 import type { Allocation, Chart, LedgerState, Line, Posting, StateItem } from './types'
 
 /** The three append-only tables, in memory. */
-export interface Books { state: LedgerState, lines: Line[] }
+export interface Books {
+  state: LedgerState
+  lines: Line[]
+}
 
 export function emptyBooks(base: string, today: IsoDate, chart: Chart): Books {
-  return { state: { base, today, closedUntil: null, chart, items: new Map(), allocations: new Map(), lines: new Map(), policy: { discountGraceDays: 0, partPayments: 'lose', tolerance: 500 } }, lines: [] }
+  return {
+    state: {
+      base,
+      today,
+      closedUntil: null,
+      chart,
+      items: new Map(),
+      allocations: new Map(),
+      lines: new Map(),
+      policy: { discountGraceDays: 0, partPayments: 'lose', tolerance: 500 },
+    },
+    lines: [],
+  }
 }
 
 /** Applies a posting in memory as the database would: keys become ids, open amounts follow. Returns the ids by key. */
-export function applyPosting(books: Books, posting: Posting): { items: Map<number, number>, allocations: Map<number, number> } {
+export function applyPosting(
+  books: Books,
+  posting: Posting,
+): { items: Map<number, number>; allocations: Map<number, number> } {
   const { state } = books
   const items = new Map<number, number>()
   const allocations = new Map<number, number>()
@@ -17,14 +35,25 @@ export function applyPosting(books: Books, posting: Posting): { items: Map<numbe
     const id = state.items.size + 1
     items.set(item.id, id)
     state.items.set(id, {
-      ...item, id, number: item.number || `${item.series}-${id}`, bornOfItemId: item.bornOfItemId === null ? null : items.get(item.bornOfItemId) ?? item.bornOfItemId, open: item.amount, baseOpen: item.baseAmount, reversed: false,
+      ...item,
+      id,
+      number: item.number || `${item.series}-${id}`,
+      bornOfItemId: item.bornOfItemId === null ? null : (items.get(item.bornOfItemId) ?? item.bornOfItemId),
+      open: item.amount,
+      baseOpen: item.baseAmount,
+      reversed: false,
     })
     if (item.reversesItemId !== null) state.items.get(item.reversesItemId)!.reversed = true
   }
   for (const allocation of posting.allocations) {
     const id = state.allocations.size + 1
     allocations.set(allocation.id, id)
-    const real = { ...allocation, id, debitItemId: items.get(allocation.debitItemId) ?? allocation.debitItemId, creditItemId: items.get(allocation.creditItemId) ?? allocation.creditItemId }
+    const real = {
+      ...allocation,
+      id,
+      debitItemId: items.get(allocation.debitItemId) ?? allocation.debitItemId,
+      creditItemId: items.get(allocation.creditItemId) ?? allocation.creditItemId,
+    }
     state.allocations.set(id, { ...real, undone: false })
     if (real.undoesId !== null) state.allocations.get(real.undoesId)!.undone = true
     takeDown(state.items.get(real.debitItemId)!, real.amount, real.debitBase)
@@ -33,11 +62,12 @@ export function applyPosting(books: Books, posting: Posting): { items: Map<numbe
   for (const line of posting.lines) {
     const real = {
       ...line,
-      item: line.item === null ? null : items.get(line.item) ?? line.item,
-      allocation: line.allocation === null ? null : allocations.get(line.allocation) ?? line.allocation,
+      item: line.item === null ? null : (items.get(line.item) ?? line.item),
+      allocation: line.allocation === null ? null : (allocations.get(line.allocation) ?? line.allocation),
     }
     books.lines.push(real)
-    if (real.item !== null && real.allocation === null) state.lines.set(real.item, [...(state.lines.get(real.item) ?? []), real])
+    if (real.item !== null && real.allocation === null)
+      state.lines.set(real.item, [...(state.lines.get(real.item) ?? []), real])
   }
   return { items, allocations }
 }
@@ -51,7 +81,10 @@ function takeDown(item: StateItem, amount: number, base: number): void {
 export function afterPosting(state: LedgerState, posting: Posting): LedgerState {
   const items = new Map(state.items)
   for (const a of posting.allocations) {
-    for (const [id, base] of [[a.debitItemId, a.debitBase], [a.creditItemId, a.creditBase]] as const) {
+    for (const [id, base] of [
+      [a.debitItemId, a.debitBase],
+      [a.creditItemId, a.creditBase],
+    ] as const) {
       const item = items.get(id)
       if (item) items.set(id, { ...item, open: item.open - a.amount, baseOpen: item.baseOpen - base })
     }
@@ -65,20 +98,59 @@ export function afterPosting(state: LedgerState, posting: Posting): LedgerState 
 
 /** The state with none but these items: a decision among thousands then costs what its own items cost. */
 export function narrowTo(state: LedgerState, itemIds: readonly number[]): LedgerState {
-  return { ...state, items: new Map(itemIds.flatMap((id) => { const item = state.items.get(id); return item ? [[id, item] as const] : [] })) }
+  return {
+    ...state,
+    items: new Map(
+      itemIds.flatMap(id => {
+        const item = state.items.get(id)
+        return item ? [[id, item] as const] : []
+      }),
+    ),
+  }
 }
 
 /** Several postings as one: the keys of the later ones are moved on, so that none meets another. */
-export function mergePostings(kind: Posting['kind'], date: IsoDate, text: string, postings: readonly Posting[]): Posting {
-  const merged: Posting = { kind, date, text, items: [], allocations: [], lines: [] }
+export function mergePostings(
+  kind: Posting['kind'],
+  date: IsoDate,
+  text: string,
+  postings: readonly Posting[],
+): Posting {
+  const merged: Posting = {
+    kind,
+    date,
+    text,
+    items: [],
+    allocations: [],
+    lines: [],
+  }
   for (const p of postings) {
     const items = merged.items.length
     const allocations = merged.allocations.length
     const item = (id: number) => (id < 0 ? id - items : id)
     const allocation = (id: number) => (id < 0 ? id - allocations : id)
-    merged.items.push(...p.items.map(i => ({ ...i, id: item(i.id), bornOfItemId: i.bornOfItemId === null ? null : item(i.bornOfItemId) })))
-    merged.allocations.push(...p.allocations.map(a => ({ ...a, id: allocation(a.id), debitItemId: item(a.debitItemId), creditItemId: item(a.creditItemId) })))
-    merged.lines.push(...p.lines.map(l => ({ ...l, item: l.item === null ? null : item(l.item), allocation: l.allocation === null ? null : allocation(l.allocation) })))
+    merged.items.push(
+      ...p.items.map(i => ({
+        ...i,
+        id: item(i.id),
+        bornOfItemId: i.bornOfItemId === null ? null : item(i.bornOfItemId),
+      })),
+    )
+    merged.allocations.push(
+      ...p.allocations.map(a => ({
+        ...a,
+        id: allocation(a.id),
+        debitItemId: item(a.debitItemId),
+        creditItemId: item(a.creditItemId),
+      })),
+    )
+    merged.lines.push(
+      ...p.lines.map(l => ({
+        ...l,
+        item: l.item === null ? null : item(l.item),
+        allocation: l.allocation === null ? null : allocation(l.allocation),
+      })),
+    )
   }
   return merged
 }

@@ -8,13 +8,26 @@ export type AdjustmentKind = 'discount' | 'difference'
  * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on. `conversion`: the two sides of a payment in
  * another currency than the item it pays.
  */
-export type ItemKind = DocumentKind | 'fee' | 'charge' | 'receipt' | 'advance' | 'conversion' | 'reversal' | AdjustmentKind
+export type ItemKind =
+  DocumentKind | 'fee' | 'charge' | 'receipt' | 'advance' | 'conversion' | 'reversal' | AdjustmentKind
 export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
 
 /** What an account of the chart is for; the chart itself is data. */
 export type Purpose =
-  | 'receivables' | 'bank' | 'on-hand' | 'clearing' | 'revenue' | 'tax' | 'reminder-fees' | 'petty-cash' | 'exchange' | 'discount' | 'difference'
-  | 'advances' | 'charges-on' | 'bank-charges'
+  | 'receivables'
+  | 'bank'
+  | 'on-hand'
+  | 'clearing'
+  | 'revenue'
+  | 'tax'
+  | 'reminder-fees'
+  | 'petty-cash'
+  | 'exchange'
+  | 'discount'
+  | 'difference'
+  | 'advances'
+  | 'charges-on'
+  | 'bank-charges'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */
@@ -38,11 +51,15 @@ export interface Item {
   bornOfItemId: number | null
   /** Tax contained in the amount, and the cash discount offered. */
   tax: number
-  discounts: { date: IsoDate, amount: number }[]
+  discounts: { date: IsoDate; amount: number }[]
 }
 
 /** An item with what is open of it now. */
-export interface StateItem extends Item { open: number, baseOpen: number, reversed: boolean }
+export interface StateItem extends Item {
+  open: number
+  baseOpen: number
+  reversed: boolean
+}
 
 export interface Allocation {
   id: number
@@ -56,7 +73,9 @@ export interface Allocation {
   effective: IsoDate
   undoesId: number | null
 }
-export interface StateAllocation extends Allocation { undone: boolean }
+export interface StateAllocation extends Allocation {
+  undone: boolean
+}
 
 /** Part of the ledger that a decision needs. */
 export interface LedgerState {
@@ -101,15 +120,25 @@ export interface NewItem extends Omit<Item, 'number'> {
   series: string | null
   order: string
   text: string
-  means: { means: Means, amount: number, baseAmount: number, reference: string, account: string }[]
+  means: {
+    means: Means
+    amount: number
+    baseAmount: number
+    reference: string
+    account: string
+  }[]
   /** What the rest of a receipt is kept for. */
   rest?: RestUse
 }
 
 /** The rest of a receipt: on account, kept for one item (where the class allows it), or to be refunded. */
-export interface RestUse { use: 'account' | 'item' | 'refund', itemId: number | null }
+export interface RestUse {
+  use: 'account' | 'item' | 'refund'
+  itemId: number | null
+}
 
-export type PostingKind = 'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip' | 'bank' | 'correction'
+export type PostingKind =
+  'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip' | 'bank' | 'correction'
 
 /** All that one intent writes. The Proof shows it before, `server/ledger` writes it unchanged. */
 export interface Posting {
@@ -122,6 +151,11 @@ export interface Posting {
 }
 
 /** Why the ledger will not post, and what would satisfy it. `path` points into the request. */
-export interface Refusal { rule: string, path: string, message: string, satisfy: string }
+export interface Refusal {
+  rule: string
+  path: string
+  message: string
+  satisfy: string
+}
 
-export type Decision = { ok: true, posting: Posting } | { ok: false, refusals: Refusal[] }
+export type Decision = { ok: true; posting: Posting } | { ok: false; refusals: Refusal[] }

@@ -2,7 +2,7 @@ import type { MatchItem } from './types'
 
 /** Which items a payment is for. */
 export interface Decoded {
-  take: { item: MatchItem, discount: number }[]
+  take: { item: MatchItem; discount: number }[]
   credits: MatchItem[]
   /** What the payment falls short, written off as a small difference. */
   difference: number
@@ -12,7 +12,11 @@ export interface Decoded {
   accident: number
 }
 
-interface Choice { item: MatchItem, discount: number, value: number }
+interface Choice {
+  item: MatchItem
+  discount: number
+  value: number
+}
 const MOST_ANSWERS = 4
 const MOST_ITEMS = 60
 
@@ -23,10 +27,20 @@ const MOST_ITEMS = 60
  * `budget` bounds the last search (steps), so that a decode ends within a fraction of a second. Amounts in minor units.
  */
 export function decode(
-  items: readonly MatchItem[], credits: readonly MatchItem[], amount: number,
-  options: { referred: ReadonlySet<number>, discountOf: (item: MatchItem) => number, tolerance: number, asOf: string, budget?: number },
+  items: readonly MatchItem[],
+  credits: readonly MatchItem[],
+  amount: number,
+  options: {
+    referred: ReadonlySet<number>
+    discountOf: (item: MatchItem) => number
+    tolerance: number
+    asOf: string
+    budget?: number
+  },
 ): Decoded[] {
-  const ordered = [...items].sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id)).slice(0, MOST_ITEMS)
+  const ordered = [...items]
+    .sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
+    .slice(0, MOST_ITEMS)
   const referred = ordered.filter(i => options.referred.has(i.id))
   const variants = choicesOf(ordered, options.discountOf)
   const creditSets = creditSetsOf(credits, options.referred)
@@ -35,15 +49,29 @@ export function decode(
   let tried = 0
   const answers = new Map<string, Decoded>()
   /** Chance of an accident: sets tried so far against the amounts that were possible. */
-  const accident = (window: number) => Math.min(0.95, tried * window / Math.max(1, Math.abs(amount) / grain))
+  const accident = (window: number) =>
+    Math.min(0.95, (tried * window) / Math.max(1, Math.abs(amount) / grain))
   const add = (choices: readonly Choice[], used: readonly MatchItem[], difference: number, how: string) => {
     // A credit needs a chosen item without discount that can hold it.
     const plain = choices.filter(c => !c.discount)
     const creditSum = used.reduce((a, c) => a + c.open, 0)
     if (used.length && plain.reduce((a, c) => a + c.item.open, 0) <= creditSum) return
     if (difference && !choices.some(c => c.item.open - c.discount > difference)) return
-    const key = `${choices.map(c => `${c.item.id}:${c.discount}`).sort().join(' ')}|${used.map(c => c.id).sort().join(' ')}|${difference}`
-    if (!answers.has(key)) answers.set(key, { take: choices.map(c => ({ item: c.item, discount: c.discount })), credits: [...used], difference, how, accident: accident(difference ? options.tolerance : 1) })
+    const key = `${choices
+      .map(c => `${c.item.id}:${c.discount}`)
+      .sort()
+      .join(' ')}|${used
+      .map(c => c.id)
+      .sort()
+      .join(' ')}|${difference}`
+    if (!answers.has(key))
+      answers.set(key, {
+        take: choices.map(c => ({ item: c.item, discount: c.discount })),
+        credits: [...used],
+        difference,
+        how,
+        accident: accident(difference ? options.tolerance : 1),
+      })
   }
   const sum = (choices: readonly Choice[]) => choices.reduce((a, c) => a + c.value, 0)
   const tryAll = (kind: (choices: Choice[], target: number) => Iterable<[Choice[], string]>): boolean => {
@@ -51,7 +79,8 @@ export function decode(
       for (const choices of variants) {
         const target = amount + used.reduce((a, c) => a + c.open, 0)
         for (const [set, how] of kind(choices, target)) {
-          if (set.length && sum(set) === target) add(set, used, 0, used.length ? `${how}, less ${used.map(c => c.number).join(' and ')}` : how)
+          if (set.length && sum(set) === target)
+            add(set, used, 0, used.length ? `${how}, less ${used.map(c => c.number).join(' and ')}` : how)
           if (answers.size >= MOST_ANSWERS) return true
         }
         // Without discount and credits is the plainest reading: what it answers stands.
@@ -62,25 +91,38 @@ export function decode(
     return answers.size > 0
   }
   const of = (ids: ReadonlySet<number>) => (choices: Choice[]) => choices.filter(c => ids.has(c.item.id))
-  const count = (n: number) => { tried += n }
+  const count = (n: number) => {
+    tried += n
+  }
 
   if (referred.length) {
     const fixed = of(new Set(referred.map(i => i.id)))
     const named = referred.map(i => i.number).join(', ')
-    if (tryAll(function* (choices) { count(1); yield [fixed(choices), `the amount of ${named}`] })) return [...answers.values()]
+    if (
+      tryAll(function* (choices) {
+        count(1)
+        yield [fixed(choices), `the amount of ${named}`]
+      })
+    )
+      return [...answers.values()]
     // Referred to, and more: the text was cut off.
-    if (tryAll(function* (choices, target) {
-      const base = fixed(choices)
-      const left = target - sum(base)
-      if (left <= 0) return
-      const others = choices.filter(c => !base.includes(c))
-      for (const extra of [...single(others, left, count), ...simple(others, left, options.asOf, count)]) yield [[...base, ...extra[0]], `${named} and ${extra[1]}`]
-    })) return [...answers.values()]
+    if (
+      tryAll(function* (choices, target) {
+        const base = fixed(choices)
+        const left = target - sum(base)
+        if (left <= 0) return
+        const others = choices.filter(c => !base.includes(c))
+        for (const extra of [...single(others, left, count), ...simple(others, left, options.asOf, count)])
+          yield [[...base, ...extra[0]], `${named} and ${extra[1]}`]
+      })
+    )
+      return [...answers.values()]
     // A few cents short of what was referred to.
     for (const choices of variants) {
       const short = sum(fixed(choices)) - amount
       count(1)
-      if (short > 0 && short <= options.tolerance) add(fixed(choices), [], short, `the amount of ${named}, a little short`)
+      if (short > 0 && short <= options.tolerance)
+        add(fixed(choices), [], short, `the amount of ${named}, a little short`)
     }
     if (answers.size) return [...answers.values()]
   }
@@ -88,10 +130,12 @@ export function decode(
   if (tryAll((choices, target) => simple(choices, target, options.asOf, count))) return [...answers.values()]
   if (tryAll((choices, target) => few(choices, target, count))) return [...answers.values()]
   for (const c of variants[0]!) {
-    if (c.value - amount > 0 && c.value - amount <= options.tolerance) add([c], [], c.value - amount, `${c.item.number}, a little short`)
+    if (c.value - amount > 0 && c.value - amount <= options.tolerance)
+      add([c], [], c.value - amount, `${c.item.number}, a little short`)
   }
   // One item and a few cents are a plain reading, whatever was tried before.
-  for (const a of answers.values()) a.accident = Math.min(0.95, ordered.length * options.tolerance / Math.max(1, amount))
+  for (const a of answers.values())
+    a.accident = Math.min(0.95, (ordered.length * options.tolerance) / Math.max(1, amount))
   if (answers.size) return [...answers.values()]
   if (tryAll((choices, target) => quads(choices, target, count))) return [...answers.values()]
   const budget = { steps: options.budget ?? 250_000 }
@@ -101,7 +145,10 @@ export function decode(
 
 function choicesOf(items: readonly MatchItem[], discountOf: (item: MatchItem) => number): Choice[][] {
   const plain = items.map(item => ({ item, discount: 0, value: item.open }))
-  const reduced = items.map((item) => { const discount = discountOf(item); return { item, discount, value: item.open - discount } })
+  const reduced = items.map(item => {
+    const discount = discountOf(item)
+    return { item, discount, value: item.open - discount }
+  })
   return reduced.some(c => c.discount) ? [plain, reduced] : [plain]
 }
 
@@ -113,27 +160,57 @@ function creditSetsOf(credits: readonly MatchItem[], referred: ReadonlySet<numbe
   if (own.length > 1) sets.push(own)
   for (const c of own) sets.push([c])
   const seen = new Set<string>()
-  return sets.filter((s) => { const key = s.map(c => c.id).join(' '); return seen.has(key) ? false : (seen.add(key), true) })
+  return sets.filter(s => {
+    const key = s.map(c => c.id).join(' ')
+    return seen.has(key) ? false : (seen.add(key), true)
+  })
 }
 
-function* single(choices: Choice[], target: number, count: (n: number) => void): Generator<[Choice[], string]> {
+function* single(
+  choices: Choice[],
+  target: number,
+  count: (n: number) => void,
+): Generator<[Choice[], string]> {
   count(choices.length)
   for (const c of choices) if (c.value === target) yield [[c], c.item.number]
 }
 
 /** All that is due; all by a day; a run without gaps; a run less one. */
-function* simple(choices: Choice[], target: number, asOf: string, count: (n: number) => void): Generator<[Choice[], string]> {
+function* simple(
+  choices: Choice[],
+  target: number,
+  asOf: string,
+  count: (n: number) => void,
+): Generator<[Choice[], string]> {
   const due = choices.filter(c => c.item.dueDate <= asOf)
-  for (const list of [choices, [...choices].sort((a, b) => (a.item.documentDate < b.item.documentDate ? -1 : a.item.documentDate > b.item.documentDate ? 1 : a.item.id - b.item.id))]) {
+  for (const list of [
+    choices,
+    [...choices].sort((a, b) =>
+      a.item.documentDate < b.item.documentDate
+        ? -1
+        : a.item.documentDate > b.item.documentDate
+          ? 1
+          : a.item.id - b.item.id,
+    ),
+  ]) {
     const before = [0]
     for (const c of list) before.push(before.at(-1)! + c.value)
     const ends = new Map(before.map((b, i) => [b, i]))
-    count(list.length * list.length / 2)
+    count((list.length * list.length) / 2)
     for (let from = 0; from < list.length; from++) {
       const to = ends.get(before[from]! + target)
       if (to !== undefined && to > from + 1) {
         const run = list.slice(from, to)
-        yield [run, run.length === choices.length ? 'all that is open' : run.length === due.length && run.every(c => due.includes(c)) ? 'all that is due' : from === 0 ? `everything up to ${run.at(-1)!.item.number}` : `${run[0]!.item.number} to ${run.at(-1)!.item.number} without gaps`]
+        yield [
+          run,
+          run.length === choices.length
+            ? 'all that is open'
+            : run.length === due.length && run.every(c => due.includes(c))
+              ? 'all that is due'
+              : from === 0
+                ? `everything up to ${run.at(-1)!.item.number}`
+                : `${run[0]!.item.number} to ${run.at(-1)!.item.number} without gaps`,
+        ]
       }
     }
     // A run less one or two items: something in it is argued about.
@@ -143,7 +220,11 @@ function* simple(choices: Choice[], target: number, asOf: string, count: (n: num
       const over = before[to]! - target
       if (over <= 0) continue
       const one = run.find(c => c.value === over)
-      if (one) yield [run.filter(c => c !== one), `everything up to ${run.at(-1)!.item.number} but ${one.item.number}`]
+      if (one)
+        yield [
+          run.filter(c => c !== one),
+          `everything up to ${run.at(-1)!.item.number} but ${one.item.number}`,
+        ]
     }
   }
 }
@@ -154,15 +235,17 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
   for (const c of choices) byValue.set(c.value, [...(byValue.get(c.value) ?? []), c])
   const n = choices.length
   const tell = (set: Choice[]) => set.map(c => c.item.number).join(' and ')
-  count(n * n / 2)
+  count((n * n) / 2)
   for (let i = 0; i < n; i++) {
-    for (const c of byValue.get(target - choices[i]!.value) ?? []) if (choices.indexOf(c) > i) yield [[choices[i]!, c], tell([choices[i]!, c])]
+    for (const c of byValue.get(target - choices[i]!.value) ?? [])
+      if (choices.indexOf(c) > i) yield [[choices[i]!, c], tell([choices[i]!, c])]
   }
   const place = new Map(choices.map((c, i) => [c, i]))
   count(n ** 3 / 6)
   for (let i = 0; i < n; i++) {
     for (let j = i + 1; j < n; j++) {
-      for (const c of byValue.get(target - choices[i]!.value - choices[j]!.value) ?? []) if (place.get(c)! > j) yield [[choices[i]!, choices[j]!, c], tell([choices[i]!, choices[j]!, c])]
+      for (const c of byValue.get(target - choices[i]!.value - choices[j]!.value) ?? [])
+        if (place.get(c)! > j) yield [[choices[i]!, choices[j]!, c], tell([choices[i]!, choices[j]!, c])]
     }
   }
   let total = 0
@@ -170,18 +253,26 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
     total += choices[to]!.value
     const over = total - target
     if (over <= 0 || to < 4) continue
-    count(to * to / 2)
+    count((to * to) / 2)
     for (let i = 0; i < to; i++) {
       for (const c of byValue.get(over - choices[i]!.value) ?? []) {
         const at = place.get(c)!
-        if (at > i && at < to) yield [choices.slice(0, to + 1).filter((_, k) => k !== i && k !== at), `everything up to ${choices[to]!.item.number} but ${choices[i]!.item.number} and ${c.item.number}`]
+        if (at > i && at < to)
+          yield [
+            choices.slice(0, to + 1).filter((_, k) => k !== i && k !== at),
+            `everything up to ${choices[to]!.item.number} but ${choices[i]!.item.number} and ${c.item.number}`,
+          ]
       }
     }
   }
 }
 
 /** Four items, or an early run less three or four: pairs against pairs. */
-function* quads(choices: Choice[], target: number, count: (n: number) => void): Generator<[Choice[], string]> {
+function* quads(
+  choices: Choice[],
+  target: number,
+  count: (n: number) => void,
+): Generator<[Choice[], string]> {
   const n = choices.length
   const pairs = new Map<number, [number, number][]>()
   for (let i = 0; i < n; i++) {
@@ -194,28 +285,45 @@ function* quads(choices: Choice[], target: number, count: (n: number) => void): 
   }
   /** Sets of three (with `single`) or four places before `end` that make a sum, each once. */
   function* sets(sum: number, end: number): Generator<number[]> {
-    for (let i = 0; i < end; i++) for (const [a, b] of pairs.get(sum - choices[i]!.value) ?? []) if (a > i && b < end) yield [i, a, b]
-    for (let i = 0; i < end; i++) for (let j = i + 1; j < end; j++) for (const [a, b] of pairs.get(sum - choices[i]!.value - choices[j]!.value) ?? []) if (a > j && b < end) yield [i, j, a, b]
+    for (let i = 0; i < end; i++)
+      for (const [a, b] of pairs.get(sum - choices[i]!.value) ?? []) if (a > i && b < end) yield [i, a, b]
+    for (let i = 0; i < end; i++)
+      for (let j = i + 1; j < end; j++)
+        for (const [a, b] of pairs.get(sum - choices[i]!.value - choices[j]!.value) ?? [])
+          if (a > j && b < end) yield [i, j, a, b]
   }
   let total = 0
   for (let to = 0; to < n; to++) {
     total += choices[to]!.value
     if (to < 6 || total <= target) continue
     count(to ** 4 / 24)
-    for (const out of sets(total - target, to)) yield [choices.slice(0, to + 1).filter((_, k) => !out.includes(k)), `everything up to ${choices[to]!.item.number} but ${out.length} items`]
+    for (const out of sets(total - target, to))
+      yield [
+        choices.slice(0, to + 1).filter((_, k) => !out.includes(k)),
+        `everything up to ${choices[to]!.item.number} but ${out.length} items`,
+      ]
   }
   count(n ** 4 / 24)
-  for (const set of sets(target, n)) if (set.length === 4) yield [set.map(i => choices[i]!), set.map(i => choices[i]!.item.number).join(', ')]
+  for (const set of sets(target, n))
+    if (set.length === 4) yield [set.map(i => choices[i]!), set.map(i => choices[i]!.item.number).join(', ')]
 }
 
 /** Any set: depth first from the oldest, cut where the rest cannot reach the target. */
-function* any(choices: Choice[], target: number, budget: { steps: number }, count: (n: number) => void): Generator<[Choice[], string]> {
+function* any(
+  choices: Choice[],
+  target: number,
+  budget: { steps: number },
+  count: (n: number) => void,
+): Generator<[Choice[], string]> {
   const left = [...choices.map((_, i) => choices.slice(i).reduce((a, c) => a + c.value, 0)), 0]
   const found: Choice[][] = []
   const picked: Choice[] = []
   const walk = (i: number, rest: number): void => {
     if (found.length >= MOST_ANSWERS || --budget.steps < 0) return
-    if (rest === 0) { found.push([...picked]); return }
+    if (rest === 0) {
+      found.push([...picked])
+      return
+    }
     if (i >= choices.length || rest < 0 || rest > left[i]!) return
     picked.push(choices[i]!)
     walk(i + 1, rest - choices[i]!.value)

@@ -18,7 +18,10 @@ export function isCreditorReference(text: string): boolean {
 /** The creditor reference of a document number (ISO 11649). Throws RangeError for more than 21 characters. */
 export function creditorReference(number: string): string {
   const key = referenceKey(number)
-  if (!key || key.length > 21) throw new RangeError(`a creditor reference holds 1 to 21 letters and digits, "${number}" has ${key.length}`)
+  if (!key || key.length > 21)
+    throw new RangeError(
+      `a creditor reference holds 1 to 21 letters and digits, "${number}" has ${key.length}`,
+    )
   return `RF${String(98 - mod97(`${key}RF00`)).padStart(2, '0')}${key}`
 }
 
@@ -32,7 +35,10 @@ export function numbersIn(text: string, known: (key: string) => boolean): string
   if (reference) {
     for (let end = reference.length; end > 5; end--) {
       const short = reference.slice(0, end)
-      if (isCreditorReference(short) && known(short.slice(4))) { found.add(short.slice(4)); break }
+      if (isCreditorReference(short) && known(short.slice(4))) {
+        found.add(short.slice(4))
+        break
+      }
     }
   }
   // A short number written with its separators, such as 26-1.
@@ -49,14 +55,16 @@ export function numbersIn(text: string, known: (key: string) => boolean): string
     for (let n = i; n < Math.min(runs.length, i + 4); n++) {
       joined += runs[n]!
       if (joined.length > 24) break
-      if (joined.length >= 4 && /\d{2}/.test(joined) && known(joined)) { hit = joined; used = n }
+      if (joined.length >= 4 && /\d{2}/.test(joined) && known(joined)) {
+        hit = joined
+        used = n
+      }
     }
     if (hit) {
       found.add(hit)
       last = hit
       i = used
-    }
-    else if (last && /^\d{2,3}$/.test(runs[i]!)) {
+    } else if (last && /^\d{2,3}$/.test(runs[i]!)) {
       const short = last.slice(0, -runs[i]!.length) + runs[i]!
       if (short !== last && known(short)) found.add(short)
     }
@@ -67,22 +75,63 @@ export function numbersIn(text: string, known: (key: string) => boolean): string
 /** Every key that a text may hold, known or not: what a database is asked for before `numbersIn`. */
 export function possibleNumbers(text: string): string[] {
   const found = new Set<string>()
-  numbersIn(text, (key) => { found.add(key); return false })
+  numbersIn(text, key => {
+    found.add(key)
+    return false
+  })
   const reference = /RF\d{2}([A-Z0-9 ]{1,25})/i.exec(text)?.[1]?.replace(/\s/g, '').toUpperCase()
   if (reference) for (let end = reference.length; end > 1; end--) found.add(reference.slice(0, end))
   // The ends of a list such as 26-3381/82 only make sense after a number; each number is tried with each end.
   const ends = text.match(/(?<!\d)\d{2,3}(?!\d)/g) ?? []
-  for (const key of [...found]) if (/^\w{4,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
+  for (const key of [...found])
+    if (/^\w{4,}$/.test(key)) for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
   return [...found].slice(0, 400)
 }
 
 /** Digit runs of a text that may be the end of a document number. */
-export const tailsIn = (text: string): string[] => (text.match(/\d{4,}/g) ?? [])
+export const tailsIn = (text: string): string[] => text.match(/\d{4,}/g) ?? []
 
 // Legal forms and little words that tell no two customers apart.
-const LITTLE = new Set(['gmbh', 'ltd', 'limited', 'sarl', 'sa', 'as', 'asa', 'bv', 'nv', 'srl', 'spa', 'inc', 'plc', 'llc', 'kg', 'ag', 'co', 'company', 'and', 'the', 'of', 'de', 'du', 'et', 'und', 'og', 'mr', 'mrs'])
-export const wordsOf = (name: string): string[] => name.normalize('NFD').replace(/[\u0300-\u036f]/g, '').toLowerCase().replace(/ø/g, 'o').replace(/æ/g, 'ae').replace(/ß/g, 'ss')
-  .split(/[^a-z0-9]+/).filter(w => w && w !== 's' && !LITTLE.has(w))
+const LITTLE = new Set([
+  'gmbh',
+  'ltd',
+  'limited',
+  'sarl',
+  'sa',
+  'as',
+  'asa',
+  'bv',
+  'nv',
+  'srl',
+  'spa',
+  'inc',
+  'plc',
+  'llc',
+  'kg',
+  'ag',
+  'co',
+  'company',
+  'and',
+  'the',
+  'of',
+  'de',
+  'du',
+  'et',
+  'und',
+  'og',
+  'mr',
+  'mrs',
+])
+export const wordsOf = (name: string): string[] =>
+  name
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/ø/g, 'o')
+    .replace(/æ/g, 'ae')
+    .replace(/ß/g, 'ss')
+    .split(/[^a-z0-9]+/)
+    .filter(w => w && w !== 's' && !LITTLE.has(w))
 
 function likeness(a: string, b: string): number {
   if (a === b) return 1
@@ -94,14 +143,23 @@ function likeness(a: string, b: string): number {
   let same = 0
   for (const x of p) {
     const at = rest.indexOf(x)
-    if (at >= 0) { same++; rest.splice(at, 1) }
+    if (at >= 0) {
+      same++
+      rest.splice(at, 1)
+    }
   }
-  const dice = 2 * same / (p.length + q.length)
+  const dice = (2 * same) / (p.length + q.length)
   return dice >= 0.7 ? dice * 0.9 : 0
 }
 
-interface Known { word: string, customers: Set<number> }
-interface Hit { known: Known, like: number }
+interface Known {
+  word: string
+  customers: Set<number>
+}
+interface Hit {
+  known: Known
+  like: number
+}
 
 /** Finds customers by the likeness of names: rare words weigh more than common ones. */
 export class NameIndex {
@@ -126,7 +184,12 @@ export class NameIndex {
       const start = word.slice(0, 2)
       this.byStart.set(start, [...(this.byStart.get(start) ?? []), { word, customers: list }])
     }
-    customers.forEach((c, n) => this.total.set(c.id, words[n]!.reduce((a, w) => a + this.weight.get(w)!, 0)))
+    customers.forEach((c, n) =>
+      this.total.set(
+        c.id,
+        words[n]!.reduce((a, w) => a + this.weight.get(w)!, 0),
+      ),
+    )
     // A word that many share finds nobody by itself, unless it is all there is.
     this.common = Math.max(40, customers.length / 50)
   }
@@ -135,15 +198,19 @@ export class NameIndex {
   private alike(word: string): Hit[] {
     const before = this.hits.get(word)
     if (before) return before
-    const found = (this.byStart.get(word.slice(0, 2)) ?? []).map(known => ({ known, like: likeness(word, known.word) })).filter(h => h.like > 0)
+    const found = (this.byStart.get(word.slice(0, 2)) ?? [])
+      .map(known => ({ known, like: likeness(word, known.word) }))
+      .filter(h => h.like > 0)
     if (this.hits.size < 20_000) this.hits.set(word, found)
     return found
   }
 
   /** Customers whose names are like a text, likeness 0 to 1, best first. */
-  find(text: string, most = 6): { customerId: number, likeness: number }[] {
+  find(text: string, most = 6): { customerId: number; likeness: number }[] {
     const asked = [...new Set(wordsOf(text))]
-    const hits = asked.flatMap(word => this.alike(word)).sort((a, b) => a.known.customers.size - b.known.customers.size)
+    const hits = asked
+      .flatMap(word => this.alike(word))
+      .sort((a, b) => a.known.customers.size - b.known.customers.size)
     const scores = new Map<number, number>()
     let askedWeight = 0
     for (const word of asked) askedWeight += this.weight.get(word) ?? 3
@@ -153,10 +220,17 @@ export class NameIndex {
       if ((told.get(known.word) ?? 0) >= like) continue
       const more = (like - (told.get(known.word) ?? 0)) * this.weight.get(known.word)!
       told.set(known.word, like)
-      if (known.customers.size <= this.common || !scores.size) for (const id of known.customers) scores.set(id, (scores.get(id) ?? 0) + more)
+      if (known.customers.size <= this.common || !scores.size)
+        for (const id of known.customers) scores.set(id, (scores.get(id) ?? 0) + more)
       else for (const [id, score] of scores) if (known.customers.has(id)) scores.set(id, score + more)
     }
-    return [...scores].map(([customerId, common]) => ({ customerId, likeness: Math.min(1, 0.7 * common / this.total.get(customerId)! + 0.3 * common / askedWeight) }))
-      .filter(s => s.likeness >= 0.35).sort((a, b) => b.likeness - a.likeness || a.customerId - b.customerId).slice(0, most)
+    return [...scores]
+      .map(([customerId, common]) => ({
+        customerId,
+        likeness: Math.min(1, (0.7 * common) / this.total.get(customerId)! + (0.3 * common) / askedWeight),
+      }))
+      .filter(s => s.likeness >= 0.35)
+      .sort((a, b) => b.likeness - a.likeness || a.customerId - b.customerId)
+      .slice(0, most)
   }
 }

@@ -26,25 +26,60 @@ export interface MatchItem {
   open: number
   documentDate: IsoDate
   dueDate: IsoDate
-  discounts: { date: IsoDate, amount: number }[]
+  discounts: { date: IsoDate; amount: number }[]
 }
 
-export interface MatchCustomer { id: number, number: string, name: string, iban: string, parentId: number | null }
+export interface MatchCustomer {
+  id: number
+  number: string
+  name: string
+  iban: string
+  parentId: number | null
+}
 
 /** Money that is posted and waits for the bank: a transfer or card of a receipt, a slip, or a reversal whose money was there already. */
-export interface Covered { kind: 'means' | 'slip' | 'reversal', id: number, label: string, customerId: number | null, amount: number, date: IsoDate, references: string[] }
+export interface Covered {
+  kind: 'means' | 'slip' | 'reversal'
+  id: number
+  label: string
+  customerId: number | null
+  amount: number
+  date: IsoDate
+  references: string[]
+}
 
 /** Who was seen to pay: learnt from what was confirmed. Of several customers the bank account stands for each. */
-export interface Learnt { iban: string, name: string, customerId: number }
+export interface Learnt {
+  iban: string
+  name: string
+  customerId: number
+}
 
 /** Money that is no customer's: by bank account or words in name and text. */
-export interface LedgerRule { iban: string, words: string, account: string, moneyIn: boolean }
+export interface LedgerRule {
+  iban: string
+  words: string
+  account: string
+  moneyIn: boolean
+}
 
 /** A receipt that the bank may send back. */
-export interface Returnable { itemId: number, number: string, customerId: number, amount: number, date: IsoDate, references: string[] }
+export interface Returnable {
+  itemId: number
+  number: string
+  customerId: number
+  amount: number
+  date: IsoDate
+  references: string[]
+}
 
 /** A document that is closed already: a second payment of it is told as such. */
-export interface Closed { customerId: number, number: string, on: IsoDate, by: string }
+export interface Closed {
+  customerId: number
+  number: string
+  on: IsoDate
+  by: string
+}
 
 export interface MatchWorld {
   customers: readonly MatchCustomer[]
@@ -62,17 +97,17 @@ export interface MatchWorld {
 
 export interface Part {
   customerId: number
-  allocations: { itemId: number, amount: number, discount: number, difference: number }[]
+  allocations: { itemId: number; amount: number; discount: number; difference: number }[]
   /** Credits of the account used with the payment. */
-  credits: { creditItemId: number, debitItemId: number, amount: number }[]
+  credits: { creditItemId: number; debitItemId: number; amount: number }[]
   onAccount: number
 }
 
 export type Action =
-  | { kind: 'receipt', parts: Part[] }
-  | { kind: 'covered', targets: { kind: Covered['kind'], id: number }[] }
-  | { kind: 'ledger', account: string }
-  | { kind: 'return', itemId: number, reason: string }
+  | { kind: 'receipt'; parts: Part[] }
+  | { kind: 'covered'; targets: { kind: Covered['kind']; id: number }[] }
+  | { kind: 'ledger'; account: string }
+  | { kind: 'return'; itemId: number; reason: string }
 
 export interface Proposal {
   action: Action
@@ -83,4 +118,7 @@ export interface Proposal {
 }
 
 /** Proposals, best first. `tie`: the first ones are equally good and none is picked. */
-export interface Match { proposals: Proposal[], tie: boolean }
+export interface Match {
+  proposals: Proposal[]
+  tie: boolean
+}

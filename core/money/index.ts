@@ -1,13 +1,18 @@
 import currencyCodes from 'currency-codes'
 
 /** An integer count of minor units (cents, yen, fils) with its ISO 4217 currency. */
-export interface Money { amount: number, currency: string }
+export interface Money {
+  amount: number
+  currency: string
+}
 
 /** The largest amount one document may carry, in minor units: keeps every sum of a ledger inside 64 bits. */
 export const MAX_AMOUNT = 1_000_000_000_000
 
 const digitsByCode = new Map<string, number>(
-  currencyCodes.data.filter(c => /^[A-Z]{3}$/.test(c.code) && !c.code.startsWith('X')).map(c => [c.code, c.digits]),
+  currencyCodes.data
+    .filter(c => /^[A-Z]{3}$/.test(c.code) && !c.code.startsWith('X'))
+    .map(c => [c.code, c.digits]),
 )
 
 export function isCurrency(code: string): boolean {
@@ -31,7 +36,8 @@ export function divideRounded(a: bigint, b: bigint): bigint {
 
 function toSafe(value: bigint): number {
   const n = Number(value)
-  if (!Number.isSafeInteger(n)) throw new RangeError(`${value} minor units is beyond what can be kept exactly`)
+  if (!Number.isSafeInteger(n))
+    throw new RangeError(`${value} minor units is beyond what can be kept exactly`)
   return n
 }
 
@@ -50,8 +56,8 @@ export function split(amount: number, weights: readonly number[]): number[] {
   }
   const total = BigInt(sum)
   const magnitude = BigInt(Math.abs(amount))
-  const parts = weights.map(w => magnitude * BigInt(w) / total)
-  const fractions = weights.map((w, i) => ({ i, f: magnitude * BigInt(w) % total }))
+  const parts = weights.map(w => (magnitude * BigInt(w)) / total)
+  const fractions = weights.map((w, i) => ({ i, f: (magnitude * BigInt(w)) % total }))
   let rest = Number(magnitude - parts.reduce((a, b) => a + b, 0n))
   fractions.sort((a, b) => (a.f === b.f ? a.i - b.i : a.f > b.f ? -1 : 1))
   for (const { i } of fractions) {
@@ -70,14 +76,17 @@ const AMOUNT = /^([+-]?)(\d+)(?:\.(\d*))?$/
 export function parseAmount(text: string, currency: string): number {
   const digits = minorDigits(currency)
   const match = AMOUNT.exec(text.trim())
-  if (!match) throw new RangeError(`"${text}" is not an amount: write digits with a decimal point, such as 1234.50`)
+  if (!match)
+    throw new RangeError(`"${text}" is not an amount: write digits with a decimal point, such as 1234.50`)
   const [, sign, whole, fraction = ''] = match
   if (fraction.length > digits && /[1-9]/.test(fraction.slice(digits))) {
     throw new RangeError(`"${text}" has more than ${digits} decimals, ${currency} has ${digits}`)
   }
   const minor = BigInt(whole + fraction.slice(0, digits).padEnd(digits, '0'))
   if (minor > BigInt(MAX_AMOUNT)) {
-    throw new RangeError(`"${text}" is too large: at most ${toMajor(MAX_AMOUNT, currency)} ${currency} in one amount`)
+    throw new RangeError(
+      `"${text}" is too large: at most ${toMajor(MAX_AMOUNT, currency)} ${currency} in one amount`,
+    )
   }
   return Number(minor) * (sign === '-' && minor !== 0n ? -1 : 1)
 }

@@ -1,11 +1,19 @@
 /** The one table of who may do what; the server checks it and the interface shows by it. */
-export const ROLES = ['controller', 'cash', 'supervisor', 'treasurer', 'sales', 'auditor', 'administrator'] as const
+export const ROLES = [
+  'controller',
+  'cash',
+  'supervisor',
+  'treasurer',
+  'sales',
+  'auditor',
+  'administrator',
+] as const
 export type Role = (typeof ROLES)[number]
 
 export const ABILITIES = {
-  'read': 'read accounts, aging and documents',
+  read: 'read accounts, aging and documents',
   'books.read': 'read the journal, receipts and outbox of all customers',
-  'import': 'import customers and documents',
+  import: 'import customers and documents',
   'receipts.post': 'enter and allocate receipts',
   'receipts.correct': 'unallocate and reverse receipts',
   'discount.authorise': 'grant a late cash discount',
@@ -18,13 +26,45 @@ export const ABILITIES = {
 export type Ability = keyof typeof ABILITIES
 
 const TABLE: Record<Role, readonly Ability[]> = {
-  controller: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'reminders.run', 'notes.write', 'clock.advance'],
+  controller: [
+    'read',
+    'books.read',
+    'import',
+    'receipts.post',
+    'receipts.correct',
+    'reminders.run',
+    'notes.write',
+    'clock.advance',
+  ],
   cash: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write', 'clock.advance'],
-  supervisor: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'discount.authorise', 'reminders.run', 'notes.write', 'policy.edit', 'clock.advance'],
+  supervisor: [
+    'read',
+    'books.read',
+    'import',
+    'receipts.post',
+    'receipts.correct',
+    'discount.authorise',
+    'reminders.run',
+    'notes.write',
+    'policy.edit',
+    'clock.advance',
+  ],
   treasurer: ['read', 'books.read', 'clock.advance'],
   sales: ['read', 'notes.write'],
   auditor: ['read', 'books.read'],
-  administrator: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'discount.authorise', 'reminders.run', 'notes.write', 'policy.edit', 'people.edit', 'clock.advance'],
+  administrator: [
+    'read',
+    'books.read',
+    'import',
+    'receipts.post',
+    'receipts.correct',
+    'discount.authorise',
+    'reminders.run',
+    'notes.write',
+    'policy.edit',
+    'people.edit',
+    'clock.advance',
+  ],
 }
 
 export function can(role: Role, ability: Ability): boolean {

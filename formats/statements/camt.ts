@@ -10,23 +10,42 @@ export function readCamt(text: string): Statement[] {
   const message = at(document, 'BkToCstmrStmt')
   if (!message) {
     const other = document && Object.keys(document).find(k => !k.startsWith('@'))
-    throw new StatementFault(other ? `this XML holds a ${other}, not a bank statement` : 'this XML holds no ISO 20022 document', 'Document', 'choose a camt.053 file (BkToCstmrStmt)')
+    throw new StatementFault(
+      other ? `this XML holds a ${other}, not a bank statement` : 'this XML holds no ISO 20022 document',
+      'Document',
+      'choose a camt.053 file (BkToCstmrStmt)',
+    )
   }
   const statements = all(message, 'Stmt')
-  if (!statements.length) throw new StatementFault('the file holds no statement', 'Stmt', 'choose the file of the day you want')
+  if (!statements.length)
+    throw new StatementFault('the file holds no statement', 'Stmt', 'choose the file of the day you want')
   return statements.map((s, i) => readStatement(s, `Stmt ${i + 1}`))
 }
 
 function readStatement(s: XmlNode, path: string): Statement {
-  const balance = (...codes: string[]) => all(s, 'Bal').find(b => codes.includes(textAt(b, 'Tp.CdOrPrtry.Cd')))
+  const balance = (...codes: string[]) =>
+    all(s, 'Bal').find(b => codes.includes(textAt(b, 'Tp.CdOrPrtry.Cd')))
   const opening = balance('OPBD') ?? balance('PRCD')
   const closing = balance('CLBD')
-  const currency = textAt(s, 'Acct.Ccy') || textAt(at(closing ?? opening, 'Amt'), '@Ccy') || String(at(closing ?? opening, 'Amt')?.['@Ccy'] ?? '')
-  if (!isCurrency(currency)) throw new StatementFault('the statement does not tell its currency', `${path}.Acct.Ccy`, 'it needs an ISO 4217 code such as EUR')
+  const currency =
+    textAt(s, 'Acct.Ccy') ||
+    textAt(at(closing ?? opening, 'Amt'), '@Ccy') ||
+    String(at(closing ?? opening, 'Amt')?.['@Ccy'] ?? '')
+  if (!isCurrency(currency))
+    throw new StatementFault(
+      'the statement does not tell its currency',
+      `${path}.Acct.Ccy`,
+      'it needs an ISO 4217 code such as EUR',
+    )
   const signed = (node: XmlNode, where: string): number => {
     const amount = at(node, 'Amt')
     const given = String(amount?.['@Ccy'] ?? currency)
-    if (given !== currency) throw new StatementFault(`an amount is in ${given}, the account in ${currency}`, where, 'entries are in the currency of the account')
+    if (given !== currency)
+      throw new StatementFault(
+        `an amount is in ${given}, the account in ${currency}`,
+        where,
+        'entries are in the currency of the account',
+      )
     return money(textAt(amount, ''), currency, where) * (textAt(node, 'CdtDbtInd') === 'DBIT' ? -1 : 1)
   }
   const lines = all(s, 'Ntry').flatMap((entry, i) => {
@@ -36,34 +55,80 @@ function readStatement(s: XmlNode, path: string): Statement {
   const dates = lines.map(l => l.bookingDate).sort()
   const closingDate = closing && dateIn(closing, 'Dt', `${path}.Bal`)
   return {
-    format: 'camt.053', id: textAt(s, 'ElctrncSeqNb') ? `${textAt(s, 'Id')} ${textAt(s, 'ElctrncSeqNb')}` : textAt(s, 'Id'), account: textAt(s, 'Acct.Id.IBAN') || textAt(s, 'Acct.Id.Othr.Id'), currency,
-    from: textAt(s, 'FrToDt.FrDtTm').slice(0, 10) || dates[0] || closingDate || '', to: closingDate || textAt(s, 'FrToDt.ToDtTm').slice(0, 10) || dates.at(-1) || '',
-    opening: opening ? signed(opening, `${path}.Bal`) : null, closing: closing ? signed(closing, `${path}.Bal`) : null, lines,
+    format: 'camt.053',
+    id: textAt(s, 'ElctrncSeqNb') ? `${textAt(s, 'Id')} ${textAt(s, 'ElctrncSeqNb')}` : textAt(s, 'Id'),
+    account: textAt(s, 'Acct.Id.IBAN') || textAt(s, 'Acct.Id.Othr.Id'),
+    currency,
+    from: textAt(s, 'FrToDt.FrDtTm').slice(0, 10) || dates[0] || closingDate || '',
+    to: closingDate || textAt(s, 'FrToDt.ToDtTm').slice(0, 10) || dates.at(-1) || '',
+    opening: opening ? signed(opening, `${path}.Bal`) : null,
+    closing: closing ? signed(closing, `${path}.Bal`) : null,
+    lines,
   }
 }
 
-function readEntry(entry: XmlNode, currency: string, path: string, signed: (node: XmlNode, where: string) => number): StatementLine[] {
+function readEntry(
+  entry: XmlNode,
+  currency: string,
+  path: string,
+  signed: (node: XmlNode, where: string) => number,
+): StatementLine[] {
   const amount = signed(entry, path)
   const bookingDate = dateIn(entry, 'BookgDt', path) || dateIn(entry, 'ValDt', path)
   if (!bookingDate) throw new StatementFault('an entry has no booking date', path, 'it needs BookgDt')
   const own = {
-    bookingDate, valueDate: dateIn(entry, 'ValDt', path) || bookingDate, bankReference: textAt(entry, 'AcctSvcrRef'),
-    code: ['Domn.Cd', 'Domn.Fmly.Cd', 'Domn.Fmly.SubFmlyCd'].map(p => textAt(entry, `BkTxCd.${p}`)).filter(Boolean).join('-') || textAt(entry, 'BkTxCd.Prtry.Cd'),
+    bookingDate,
+    valueDate: dateIn(entry, 'ValDt', path) || bookingDate,
+    bankReference: textAt(entry, 'AcctSvcrRef'),
+    code:
+      ['Domn.Cd', 'Domn.Fmly.Cd', 'Domn.Fmly.SubFmlyCd']
+        .map(p => textAt(entry, `BkTxCd.${p}`))
+        .filter(Boolean)
+        .join('-') || textAt(entry, 'BkTxCd.Prtry.Cd'),
   }
   const details = all(entry, 'NtryDtls').flatMap(d => all(d, 'TxDtls'))
   const parts = details.map(d => readDetails(d, amount > 0))
-  const amounts = details.map((d) => {
+  const amounts = details.map(d => {
     const node = at(d, 'Amt') ?? at(d, 'AmtDtls.TxAmt.Amt')
-    return node && (node['@Ccy'] === undefined || node['@Ccy'] === currency) ? money(textAt(node, ''), currency, path) * ((textAt(d, 'CdtDbtInd') ? textAt(d, 'CdtDbtInd') === 'DBIT' : amount < 0) ? -1 : 1) : null
+    return node && (node['@Ccy'] === undefined || node['@Ccy'] === currency)
+      ? money(textAt(node, ''), currency, path) *
+          ((textAt(d, 'CdtDbtInd') ? textAt(d, 'CdtDbtInd') === 'DBIT' : amount < 0) ? -1 : 1)
+      : null
   })
   const text = textAt(entry, 'AddtlNtryInf')
   // A batch that tells each of its payments is taken payment by payment.
   if (parts.length > 1 && amounts.every(a => a !== null) && amounts.reduce((a, b) => a! + b!, 0) === amount) {
-    return parts.map((p, i) => ({ ...own, ...p, bankReference: p.bankReference || own.bankReference, text: p.text || text, amount: amounts[i]! }))
+    return parts.map((p, i) => ({
+      ...own,
+      ...p,
+      bankReference: p.bankReference || own.bankReference,
+      text: p.text || text,
+      amount: amounts[i]!,
+    }))
   }
-  if (!parts.length) return [{ ...own, name: '', iban: '', reference: '', endToEndId: '', returnReason: '', text, amount }]
+  if (!parts.length)
+    return [
+      {
+        ...own,
+        name: '',
+        iban: '',
+        reference: '',
+        endToEndId: '',
+        returnReason: '',
+        text,
+        amount,
+      },
+    ]
   const [first] = parts as [ReturnType<typeof readDetails>]
-  return [{ ...own, ...first, bankReference: first.bankReference || own.bankReference, text: [...new Set(parts.map(p => p.text).filter(Boolean))].join(' ') || text, amount }]
+  return [
+    {
+      ...own,
+      ...first,
+      bankReference: first.bankReference || own.bankReference,
+      text: [...new Set(parts.map(p => p.text).filter(Boolean))].join(' ') || text,
+      amount,
+    },
+  ]
 }
 
 function readDetails(d: XmlNode, moneyIn: boolean) {
@@ -72,62 +137,123 @@ function readDetails(d: XmlNode, moneyIn: boolean) {
   const remittance = all(d, 'RmtInf')
   const endToEndId = textAt(d, 'Refs.EndToEndId')
   return {
-    name: textAt(d, `RltdPties.${party}.Pty.Nm`) || textAt(d, `RltdPties.${party}.Nm`) || textAt(d, `RltdPties.Ultmt${party}.Pty.Nm`) || textAt(d, `RltdPties.Ultmt${party}.Nm`),
+    name:
+      textAt(d, `RltdPties.${party}.Pty.Nm`) ||
+      textAt(d, `RltdPties.${party}.Nm`) ||
+      textAt(d, `RltdPties.Ultmt${party}.Pty.Nm`) ||
+      textAt(d, `RltdPties.Ultmt${party}.Nm`),
     iban: textAt(d, `RltdPties.${account}.Id.IBAN`) || textAt(d, `RltdPties.${account}.Id.Othr.Id`),
-    text: [...remittance.flatMap(r => all(r, 'Ustrd').map(u => textAt(u, ''))), ...remittance.flatMap(r => all(r, 'Strd').flatMap(s => all(s, 'RfrdDocInf').map(x => textAt(x, 'Nb')))), textAt(d, 'AddtlTxInf')].filter(Boolean).join(' '),
-    reference: remittance.flatMap(r => all(r, 'Strd').map(s => textAt(s, 'CdtrRefInf.Ref'))).find(Boolean) ?? '',
-    endToEndId: /^NOTPROVIDED$/i.test(endToEndId) ? '' : endToEndId, bankReference: textAt(d, 'Refs.AcctSvcrRef'), returnReason: returned,
+    text: [
+      ...remittance.flatMap(r => all(r, 'Ustrd').map(u => textAt(u, ''))),
+      ...remittance.flatMap(r => all(r, 'Strd').flatMap(s => all(s, 'RfrdDocInf').map(x => textAt(x, 'Nb')))),
+      textAt(d, 'AddtlTxInf'),
+    ]
+      .filter(Boolean)
+      .join(' '),
+    reference:
+      remittance.flatMap(r => all(r, 'Strd').map(s => textAt(s, 'CdtrRefInf.Ref'))).find(Boolean) ?? '',
+    endToEndId: /^NOTPROVIDED$/i.test(endToEndId) ? '' : endToEndId,
+    bankReference: textAt(d, 'Refs.AcctSvcrRef'),
+    returnReason: returned,
   }
 }
 
 function money(text: string, currency: string, path: string): number {
-  try { return parseAmount(text, currency) }
-  catch (error) { throw new StatementFault((error as Error).message, path, 'ask the bank for the file again') }
+  try {
+    return parseAmount(text, currency)
+  } catch (error) {
+    throw new StatementFault((error as Error).message, path, 'ask the bank for the file again')
+  }
 }
 
 function dateIn(node: XmlNode, name: string, path: string): IsoDate | '' {
   const text = (textAt(node, `${name}.Dt`) || textAt(node, `${name}.DtTm`) || textAt(node, name)).slice(0, 10)
-  if (text && !isIsoDate(text)) throw new StatementFault(`"${text}" is not a date`, path, 'write it as YYYY-MM-DD')
+  if (text && !isIsoDate(text))
+    throw new StatementFault(`"${text}" is not a date`, path, 'write it as YYYY-MM-DD')
   return text
 }
 
 /** Writes one statement as camt.053.001.08. Shapes as `Statement`; opening and closing must be told. */
 export function writeCamt(s: Statement, createdAt: string): string {
-  const money = (amount: number) => ({ 'Amt': { '@Ccy': s.currency, '#text': toMajor(Math.abs(amount), s.currency) }, 'CdtDbtInd': amount < 0 ? 'DBIT' : 'CRDT' })
-  const balance = (code: string, amount: number, date: IsoDate) => ({ Tp: { CdOrPrtry: { Cd: code } }, ...money(amount), Dt: { Dt: date } })
-  const builder = new XMLBuilder({ ignoreAttributes: false, attributeNamePrefix: '@', format: true, suppressEmptyNode: true })
-  return `<?xml version="1.0" encoding="UTF-8"?>\n${builder.build({
-    Document: {
-      '@xmlns': 'urn:iso:std:iso:20022:tech:xsd:camt.053.001.08',
-      'BkToCstmrStmt': {
-        GrpHdr: { MsgId: s.id, CreDtTm: createdAt },
-        Stmt: {
-          Id: s.id, CreDtTm: createdAt, FrToDt: { FrDtTm: `${s.from}T00:00:00`, ToDtTm: `${s.to}T23:59:59` },
-          Acct: { Id: { IBAN: s.account }, Ccy: s.currency, Svcr: { FinInstnId: { Othr: { Id: 'SIMULATED' } } } },
-          Bal: [balance('OPBD', s.opening ?? 0, s.from), balance('CLBD', s.closing ?? 0, s.to)],
-          Ntry: s.lines.map(l => ({
-            ...money(l.amount), Sts: { Cd: 'BOOK' }, BookgDt: { Dt: l.bookingDate }, ValDt: { Dt: l.valueDate }, AcctSvcrRef: l.bankReference, BkTxCd: codeOf(l.code),
-            NtryDtls: {
-              TxDtls: {
-                Refs: { EndToEndId: l.endToEndId || 'NOTPROVIDED' }, ...money(l.amount),
-                ...(l.name || l.iban ? { RltdPties: parties(l) } : {}),
-                ...(l.text || l.reference ? { RmtInf: { ...(l.text ? { Ustrd: l.text.match(/.{1,140}/gs) } : {}), ...(l.reference ? { Strd: { CdtrRefInf: { Tp: { CdOrPrtry: { Cd: 'SCOR' } }, Ref: l.reference } } } : {}) } } : {}),
-                ...(l.returnReason ? { RtrInf: { Rsn: { Cd: l.returnReason } } } : {}),
-              },
+  const money = (amount: number) => ({
+    Amt: { '@Ccy': s.currency, '#text': toMajor(Math.abs(amount), s.currency) },
+    CdtDbtInd: amount < 0 ? 'DBIT' : 'CRDT',
+  })
+  const balance = (code: string, amount: number, date: IsoDate) => ({
+    Tp: { CdOrPrtry: { Cd: code } },
+    ...money(amount),
+    Dt: { Dt: date },
+  })
+  const builder = new XMLBuilder({
+    ignoreAttributes: false,
+    attributeNamePrefix: '@',
+    format: true,
+    suppressEmptyNode: true,
+  })
+  return `<?xml version="1.0" encoding="UTF-8"?>\n${
+    builder.build({
+      Document: {
+        '@xmlns': 'urn:iso:std:iso:20022:tech:xsd:camt.053.001.08',
+        BkToCstmrStmt: {
+          GrpHdr: { MsgId: s.id, CreDtTm: createdAt },
+          Stmt: {
+            Id: s.id,
+            CreDtTm: createdAt,
+            FrToDt: { FrDtTm: `${s.from}T00:00:00`, ToDtTm: `${s.to}T23:59:59` },
+            Acct: {
+              Id: { IBAN: s.account },
+              Ccy: s.currency,
+              Svcr: { FinInstnId: { Othr: { Id: 'SIMULATED' } } },
             },
-          })),
+            Bal: [balance('OPBD', s.opening ?? 0, s.from), balance('CLBD', s.closing ?? 0, s.to)],
+            Ntry: s.lines.map(l => ({
+              ...money(l.amount),
+              Sts: { Cd: 'BOOK' },
+              BookgDt: { Dt: l.bookingDate },
+              ValDt: { Dt: l.valueDate },
+              AcctSvcrRef: l.bankReference,
+              BkTxCd: codeOf(l.code),
+              NtryDtls: {
+                TxDtls: {
+                  Refs: { EndToEndId: l.endToEndId || 'NOTPROVIDED' },
+                  ...money(l.amount),
+                  ...(l.name || l.iban ? { RltdPties: parties(l) } : {}),
+                  ...(l.text || l.reference
+                    ? {
+                        RmtInf: {
+                          ...(l.text ? { Ustrd: l.text.match(/.{1,140}/gs) } : {}),
+                          ...(l.reference
+                            ? {
+                                Strd: { CdtrRefInf: { Tp: { CdOrPrtry: { Cd: 'SCOR' } }, Ref: l.reference } },
+                              }
+                            : {}),
+                        },
+                      }
+                    : {}),
+                  ...(l.returnReason ? { RtrInf: { Rsn: { Cd: l.returnReason } } } : {}),
+                },
+              },
+            })),
+          },
         },
       },
-    },
-  }) as string}`
+    }) as string
+  }`
 }
 
 function codeOf(code: string): object {
   const [domain, family, sub] = code.split('-')
-  return domain && family && sub ? { Domn: { Cd: domain, Fmly: { Cd: family, SubFmlyCd: sub } } } : { Prtry: { Cd: code || 'NTRF' } }
+  return domain && family && sub
+    ? { Domn: { Cd: domain, Fmly: { Cd: family, SubFmlyCd: sub } } }
+    : { Prtry: { Cd: code || 'NTRF' } }
 }
 
 function parties(l: StatementLine): object {
   const [party, account] = l.amount > 0 ? ['Dbtr', 'DbtrAcct'] : ['Cdtr', 'CdtrAcct']
-  return { ...(l.name ? { [party!]: { Pty: { Nm: l.name } } } : {}), ...(l.iban ? { [account!]: { Id: /^[A-Z]{2}\d{2}/.test(l.iban) ? { IBAN: l.iban } : { Othr: { Id: l.iban } } } } : {}) }
+  return {
+    ...(l.name ? { [party!]: { Pty: { Nm: l.name } } } : {}),
+    ...(l.iban
+      ? { [account!]: { Id: /^[A-Z]{2}\d{2}/.test(l.iban) ? { IBAN: l.iban } : { Othr: { Id: l.iban } } } }
+      : {}),
+  }
 }

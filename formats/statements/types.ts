@@ -39,7 +39,11 @@ export interface Statement {
 
 /** A file that cannot be taken: what is wrong, where, and what would be right. */
 export class StatementFault extends Error {
-  constructor(message: string, readonly path: string, readonly satisfy: string) {
+  constructor(
+    message: string,
+    readonly path: string,
+    readonly satisfy: string,
+  ) {
     super(message)
   }
 }

@@ -11,23 +11,33 @@ export const say = text => console.log(text)
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number)
-  if (major < 20 || (major === 20 && minor < 19)) throw new Trouble(`Node.js ${process.versions.node} is too old: install 20.19 or newer`)
+  if (major < 20 || (major === 20 && minor < 19))
+    throw new Trouble(`Node.js ${process.versions.node} is too old: install 20.19 or newer`)
 }
 
 /** `npm ci` when the lock file is not the one installed. */
 export function installPackages() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex')
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex')
   const mark = join(root, 'node_modules/.bilancio-lock')
   if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
   say('Installing packages (npm ci)')
-  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] })
+  const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], {
+    cwd: root,
+    stdio: ['ignore', 'ignore', 'inherit'],
+  })
   if (done.status !== 0) throw new Trouble('npm ci failed: see above')
   writeFileSync(mark, lock)
 }
 
 /** Every file below a path, in a fixed order. */
 function filesBelow(path) {
-  return statSync(path).isDirectory() ? readdirSync(path).sort().flatMap(name => filesBelow(join(path, name))) : [path]
+  return statSync(path).isDirectory()
+    ? readdirSync(path)
+        .sort()
+        .flatMap(name => filesBelow(join(path, name)))
+    : [path]
 }
 
 /**
@@ -35,30 +45,53 @@ function filesBelow(path) {
  * folder of its own, so that a build for the tests leaves a running application alone.
  */
 export function build() {
-  const sources = ['app', 'contract', 'core', 'formats', 'server', 'simulators', 'public', 'nuxt.config.ts', 'package-lock.json'].map(p => join(root, p)).filter(existsSync)
+  const sources = [
+    'app',
+    'contract',
+    'core',
+    'formats',
+    'server',
+    'simulators',
+    'public',
+    'nuxt.config.ts',
+    'package-lock.json',
+  ]
+    .map(p => join(root, p))
+    .filter(existsSync)
   const hash = createHash('sha256')
-  for (const file of sources.flatMap(filesBelow)) hash.update(relative(root, file)).update('\0').update(readFileSync(file))
+  for (const file of sources.flatMap(filesBelow))
+    hash.update(relative(root, file)).update('\0').update(readFileSync(file))
   const builds = join(root, '.output')
   const folder = join(builds, hash.digest('hex').slice(0, 16))
   if (existsSync(join(folder, 'nitro.json'))) return folder
   say('Building, about half a minute')
   const done = spawnSync(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
-    cwd: root, encoding: 'utf8', maxBuffer: 64 * 1024 * 1024, env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1', BILANCIO_OUTPUT: folder },
+    cwd: root,
+    encoding: 'utf8',
+    maxBuffer: 64 * 1024 * 1024,
+    env: { ...process.env, NODE_ENV: 'production', NUXT_TELEMETRY_DISABLED: '1', BILANCIO_OUTPUT: folder },
   })
   if (done.status !== 0) {
     rmSync(folder, { recursive: true, force: true })
     throw new Trouble(`the build failed:\n${(done.stdout + done.stderr).split('\n').slice(-30).join('\n')}`)
   }
   // The last few are kept: one of them may be running.
-  const old = readdirSync(builds).map(name => join(builds, name)).sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs).slice(4)
+  const old = readdirSync(builds)
+    .map(name => join(builds, name))
+    .sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs)
+    .slice(4)
   for (const path of old) rmSync(path, { recursive: true, force: true })
   return folder
 }
 
 /** Runs a TypeScript file of ours; answers its exit code. */
 export function runTs(file, env, args = []) {
-  return new Promise((done) => {
-    const child = spawn(process.execPath, ['--import', 'tsx', join(root, file), ...args], { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } })
+  return new Promise(done => {
+    const child = spawn(process.execPath, ['--import', 'tsx', join(root, file), ...args], {
+      cwd: root,
+      stdio: 'inherit',
+      env: { ...process.env, ...env },
+    })
     child.once('exit', code => done(code ?? 1))
   })
 }

@@ -3,12 +3,16 @@ import { ProblemError } from '~~/server/services/problems'
 import { problemOf } from '~~/server/utils/endpoint'
 
 /** Anything under /api that no route answers. */
-export default defineEventHandler((event) => {
+export default defineEventHandler(event => {
   const path = event.path.split('?')[0]!
-  const others = operations.filter(o => new RegExp(`^${o.path.replace(/\{\w+\}/g, '[^/]+')}$`).test(path)).map(o => o.method.toUpperCase())
-  const problem = problemOf(others.length
-    ? new ProblemError(405, 'Wrong method', `${path} answers ${others.join(', ')}`)
-    : new ProblemError(404, 'Not found', `there is no ${path}: see /api/openapi.json`))
+  const others = operations
+    .filter(o => new RegExp(`^${o.path.replace(/\{\w+\}/g, '[^/]+')}$`).test(path))
+    .map(o => o.method.toUpperCase())
+  const problem = problemOf(
+    others.length
+      ? new ProblemError(405, 'Wrong method', `${path} answers ${others.join(', ')}`)
+      : new ProblemError(404, 'Not found', `there is no ${path}: see /api/openapi.json`),
+  )
   setResponseStatus(event, problem.status)
   setHeader(event, 'content-type', 'application/problem+json')
   if (others.length) setHeader(event, 'allow', others.join(', '))

@@ -10,7 +10,12 @@ export function openDatabase(url: string, max = 10): Sequelize {
     pool: { max, min: 0, idle: 10_000, acquire: 60_000 },
     define: { freezeTableName: true, timestamps: false },
     timezone: '+00:00',
-    dialectOptions: { dateStrings: true, supportBigNumbers: true, bigNumberStrings: false, charset: 'utf8mb4' },
+    dialectOptions: {
+      dateStrings: true,
+      supportBigNumbers: true,
+      bigNumberStrings: false,
+      charset: 'utf8mb4',
+    },
   })
 }
 
@@ -35,7 +40,12 @@ export type Replacements = Record<string, unknown>
 type Row = Record<string, unknown>
 
 /** One SELECT with named replacements. */
-export function select<T extends object = Row>(database: Sequelize, sql: string, replacements: Replacements = {}, transaction?: Transaction): Promise<T[]> {
+export function select<T extends object = Row>(
+  database: Sequelize,
+  sql: string,
+  replacements: Replacements = {},
+  transaction?: Transaction,
+): Promise<T[]> {
   return database.query<T>(sql, { type: QueryTypes.SELECT, replacements, transaction })
 }
 

@@ -16,7 +16,9 @@ export async function migrate(database: Sequelize): Promise<string[]> {
   const umzug = new Umzug({
     migrations: migrations.map(m => ({
       name: m.name,
-      up: async () => { for (const sql of m.up) await database.query(sql) },
+      up: async () => {
+        for (const sql of m.up) await database.query(sql)
+      },
     })),
     storage: new SequelizeStorage({ sequelize: database, tableName: 'migration' }),
     logger: undefined,

@@ -8,8 +8,9 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 
 for (;;) {
   let busy = false
-  try { busy = await runNextJob(database) || await sendNext(database) }
-  catch (error) {
+  try {
+    busy = (await runNextJob(database)) || (await sendNext(database))
+  } catch (error) {
     reportJobTrouble(error)
     await pause(2000)
   }

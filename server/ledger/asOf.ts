@@ -5,7 +5,8 @@ import type { IsoDate } from '../../core/calendar'
  * what was allocated since, so its cost follows the changes since then, not the age of the ledger.
  */
 export function openAsOfSql(asOf: IsoDate, today: IsoDate): string {
-  if (asOf >= today) return '(SELECT item_id, customer_id, currency, due_date, document_date, open, base_open FROM open_item WHERE posting_date <= :asOf)'
+  if (asOf >= today)
+    return '(SELECT item_id, customer_id, currency, due_date, document_date, open, base_open FROM open_item WHERE posting_date <= :asOf)'
   return `(
     SELECT i.id AS item_id, i.customer_id, i.currency, i.due_date, i.document_date, s.open, s.base_open
     FROM (
@@ -22,7 +23,8 @@ export function openAsOfSql(asOf: IsoDate, today: IsoDate): string {
  * side (`debit` 1 or 0) of its item. Sums by age are linear in them, so nothing is added up item by item first.
  */
 export function movesAsOfSql(asOf: IsoDate, today: IsoDate): string {
-  const now = 'SELECT customer_id, currency, due_date, document_date, open > 0 AS debit, open, base_open FROM open_item WHERE posting_date <= :asOf'
+  const now =
+    'SELECT customer_id, currency, due_date, document_date, open > 0 AS debit, open, base_open FROM open_item WHERE posting_date <= :asOf'
   if (asOf >= today) return `(${now})`
   const back = (side: 'debit' | 'credit', sign: string) => `
     UNION ALL SELECT i.customer_id, i.currency, i.due_date, i.document_date, ${side === 'debit' ? 1 : 0}, ${sign}a.amount, ${sign}a.${side}_base

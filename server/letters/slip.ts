@@ -7,11 +7,21 @@ export function slipPdf(slip: SlipDetail, company: string): Promise<Buffer> {
   const { doc, ended, text, row, rule } = letterDocument(company, `Paying-in slip ${slip.number}`)
   const money = (amount: number) => formatMoney(amount, slip.currency, 'en')
   text(`Paying-in slip ${slip.number}`, 64, 120, { size: 16, font: 'serifLatin' })
-  text(`${formatDate(slip.date, 'en')}${slip.voided ? `, void: ${slip.voidReason}` : ''}`, 64, 146, { soft: true })
+  text(`${formatDate(slip.date, 'en')}${slip.voided ? `, void: ${slip.voidReason}` : ''}`, 64, 146, {
+    soft: true,
+  })
   let y = 180
-  const columns = [{ at: 0, w: 90 }, { at: 90, w: 110 }, { at: 200, w: 160 }, { at: 360, w: 107, right: true }]
+  const columns = [
+    { at: 0, w: 90 },
+    { at: 90, w: 110 },
+    { at: 200, w: 160 },
+    { at: 360, w: 107, right: true },
+  ]
   const line = (cells: string[], bold = false, soft = false) => {
-    if (y > doc.page.height - 90) { doc.addPage(); y = 60 }
+    if (y > doc.page.height - 90) {
+      doc.addPage()
+      y = 60
+    }
     row(cells, columns, y, { bold, soft })
     y += 17
     rule(y - 4)

@@ -4,7 +4,7 @@ import { openMailbox } from '../../simulators/mailbox'
 import { mailboxFolder } from '../services/outbox'
 
 /** Starts the simulated mailbox, unless a real SMTP server is named, and the worker thread; ends with the process that started us. */
-export default defineNitroPlugin((nitro) => {
+export default defineNitroPlugin(nitro => {
   if (process.send) process.on('disconnect', () => process.exit(0))
   if (!process.env.DATABASE_URL) throw new Error('DATABASE_URL is not set: start with npm start')
   let stopped = false
@@ -12,11 +12,13 @@ export default defineNitroPlugin((nitro) => {
   const start = (): void => {
     worker = new Worker(resolve('server/jobs/start.mjs'), { env: process.env as Record<string, string> })
     worker.on('error', error => console.error('[worker]', error))
-    worker.on('exit', () => { if (!stopped) setTimeout(start, 1000) })
+    worker.on('exit', () => {
+      if (!stopped) setTimeout(start, 1000)
+    })
   }
   const ready = process.env.BILANCIO_SMTP
     ? Promise.resolve(undefined)
-    : openMailbox(mailboxFolder()).then((mailbox) => {
+    : openMailbox(mailboxFolder()).then(mailbox => {
         process.env.BILANCIO_SMTP = mailbox.url
         return mailbox
       })

@@ -8,12 +8,15 @@ const SECONDS = 120
 /** The request body, bounded in size and time. */
 export function boundedBody(event: H3Event, max: number): Promise<Buffer> {
   const request = event.node.req
-  const tooLarge = () => new ProblemError(413, 'Too large', `at most ${Math.round(max / 1024 / 1024)} MB: split the file`)
+  const tooLarge = () =>
+    new ProblemError(413, 'Too large', `at most ${Math.round(max / 1024 / 1024)} MB: split the file`)
   return new Promise((resolve, reject) => {
     const chunks: Buffer[] = []
     let size = 0
     const timer = setTimeout(() => {
-      reject(new ProblemError(408, 'Too slow', `the body did not arrive within ${SECONDS} seconds: send it again`))
+      reject(
+        new ProblemError(408, 'Too slow', `the body did not arrive within ${SECONDS} seconds: send it again`),
+      )
       request.destroy()
     }, SECONDS * 1000)
     request.on('data', (chunk: Buffer) => {

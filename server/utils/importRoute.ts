@@ -7,9 +7,11 @@ import { endpoint, type Context } from './endpoint'
 
 /** What a route asks for is a job; by default the answer waits for it, with `Prefer: respond-async` (RFC 7240) it comes at once. */
 export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(
-  operation: Operation<Q, B, R, P>, kind: JobKind, ask: (context: Context<Q, B, P>) => { options: object, upload: Buffer },
+  operation: Operation<Q, B, R, P>,
+  kind: JobKind,
+  ask: (context: Context<Q, B, P>) => { options: object; upload: Buffer },
 ): EventHandler {
-  return endpoint(operation, async (context) => {
+  return endpoint(operation, async context => {
     const { event, database, actor } = context
     const { options, upload } = ask(context)
     const id = await queueJob(database, actor.id, kind, options, upload)
@@ -19,10 +21,23 @@ export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.Z
       return { job: id }
     }
     let gone = false
-    event.node.res.once('close', () => { gone = !event.node.res.writableEnded })
-    const job = await followJob(database, id, () => {}, () => gone)
+    event.node.res.once('close', () => {
+      gone = !event.node.res.writableEnded
+    })
+    const job = await followJob(
+      database,
+      id,
+      () => {},
+      () => gone,
+    )
     if (gone) await cancelJob(database, id)
-    if (job.state !== 'done') throw new ProblemError(job.errors.some(e => e.path === 'size') ? 413 : 422, kind === 'bank-statement' ? 'Not taken in' : 'Nothing was imported', job.detail || 'the import was stopped', job.errors)
+    if (job.state !== 'done')
+      throw new ProblemError(
+        job.errors.some(e => e.path === 'size') ? 413 : 422,
+        kind === 'bank-statement' ? 'Not taken in' : 'Nothing was imported',
+        job.detail || 'the import was stopped',
+        job.errors,
+      )
     return job.result
   })
 }

@@ -2,14 +2,32 @@ import fc from 'fast-check'
 import { ref } from 'vue'
 import { useAllocation } from '../../app/composables/allocation'
 
-const item = (id: number, open: number, over: object = {}) => ({ id, open, offered: 0, dueDate: `2026-10-${String(id).padStart(2, '0')}`, daysLate: 10, discount: null, currency: 'EUR', ...over })
-const open = (list: ReturnType<typeof item>[], total = 0, bounded = total > 0) => useAllocation(ref(list), ref('EUR'), () => total, () => bounded)
+const item = (id: number, open: number, over: object = {}) => ({
+  id,
+  open,
+  offered: 0,
+  dueDate: `2026-10-${String(id).padStart(2, '0')}`,
+  daysLate: 10,
+  discount: null,
+  currency: 'EUR',
+  ...over,
+})
+const open = (list: ReturnType<typeof item>[], total = 0, bounded = total > 0) =>
+  useAllocation(
+    ref(list),
+    ref('EUR'),
+    () => total,
+    () => bounded,
+  )
 
 test('ticks follow a total that was typed: the last one takes what is left', () => {
   const list = [item(1, 10_000), item(2, 20_000)]
   const a = open(list, 25_000)
   list.forEach(a.toggle)
-  expect(a.allocations.value).toEqual([{ itemId: 1, amount: 10_000, discount: 0, difference: 0 }, { itemId: 2, amount: 15_000, discount: 0, difference: 0 }])
+  expect(a.allocations.value).toEqual([
+    { itemId: 1, amount: 10_000, discount: 0, difference: 0 },
+    { itemId: 2, amount: 15_000, discount: 0, difference: 0 },
+  ])
   a.toggle(list[0]!)
   expect(a.assigned.value).toBe(15_000)
 })
@@ -41,12 +59,24 @@ test('a discount whose date is past is late', () => {
 })
 
 test('oldest first never assigns more than there is nor more than is open, and leaves no older item half paid before a younger one', () => {
-  fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 50_000 }), { minLength: 1, maxLength: 12 }), fc.integer({ min: 1, max: 400_000 }), (amounts, total) => {
-    const list = amounts.map((amount, i) => item(i + 1, amount))
-    const a = open(list, total)
-    a.oldestFirst()
-    expect(a.assigned.value).toBe(Math.min(total, amounts.reduce((x, y) => x + y, 0)))
-    const firstShort = list.findIndex(i => a.left(i) > 0)
-    if (firstShort >= 0) for (const later of list.slice(firstShort + 1)) expect(a.chosen[later.id] ?? 0).toBe(0)
-  }))
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 1, max: 50_000 }), { minLength: 1, maxLength: 12 }),
+      fc.integer({ min: 1, max: 400_000 }),
+      (amounts, total) => {
+        const list = amounts.map((amount, i) => item(i + 1, amount))
+        const a = open(list, total)
+        a.oldestFirst()
+        expect(a.assigned.value).toBe(
+          Math.min(
+            total,
+            amounts.reduce((x, y) => x + y, 0),
+          ),
+        )
+        const firstShort = list.findIndex(i => a.left(i) > 0)
+        if (firstShort >= 0)
+          for (const later of list.slice(firstShort + 1)) expect(a.chosen[later.id] ?? 0).toBe(0)
+      },
+    ),
+  )
 })

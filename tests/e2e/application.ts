@@ -3,17 +3,34 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
-export interface Application { url: string, data: string, port: number, process: ChildProcess, output: () => string, ended: Promise<number | null> }
+export interface Application {
+  url: string
+  data: string
+  port: number
+  process: ChildProcess
+  output: () => string
+  ended: Promise<number | null>
+}
 
 const lib = () => import('../../scripts/lib/mariadb.mjs') as Promise<{ freePort: () => Promise<number> }>
 
 /** Runs `npm start` for real, on its own data folder and port. Waits until it is ready or has ended. */
-export async function startApplication(env: Record<string, string> = {}, data = mkdtempSync(join(tmpdir(), 'bilancio-e2e-'))): Promise<Application> {
-  const port = Number(env.PORT ?? await (await lib()).freePort())
-  const child = spawn(process.execPath, ['scripts/start.mjs', ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : [])], { env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data, PORT: String(port), ...env }, stdio: ['ignore', 'pipe', 'pipe'] })
+export async function startApplication(
+  env: Record<string, string> = {},
+  data = mkdtempSync(join(tmpdir(), 'bilancio-e2e-')),
+): Promise<Application> {
+  const port = Number(env.PORT ?? (await (await lib()).freePort()))
+  const child = spawn(
+    process.execPath,
+    ['scripts/start.mjs', ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : [])],
+    {
+      env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data, PORT: String(port), ...env },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    },
+  )
   let output = ''
   const ended = new Promise<number | null>(resolve => child.once('exit', resolve))
-  const ready = new Promise<void>((resolve) => {
+  const ready = new Promise<void>(resolve => {
     const hear = (chunk: Buffer) => {
       output += chunk.toString()
       if (output.includes('Bilancio is ready')) resolve()
@@ -23,7 +40,14 @@ export async function startApplication(env: Record<string, string> = {}, data = 
     void ended.then(() => resolve())
   })
   await ready
-  return { url: `http://127.0.0.1:${port}`, data, port, process: child, output: () => output, ended }
+  return {
+    url: `http://127.0.0.1:${port}`,
+    data,
+    port,
+    process: child,
+    output: () => output,
+    ended,
+  }
 }
 
 export async function stopApplication(app: Application): Promise<number | null> {

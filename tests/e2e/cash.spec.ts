@@ -19,7 +19,9 @@ const chooseCustomer = async (page: Page, name: string) => {
   await press(page, 'Enter')
 }
 
-test('a morning’s cash with the keyboard alone: statements, a cheque batch, a banking, three corrections', async ({ page }) => {
+test('a morning’s cash with the keyboard alone: statements, a cheque batch, a banking, three corrections', async ({
+  page,
+}) => {
   test.setTimeout(240_000)
   await signIn(page.request, 'cash')
   await page.goto('/')
@@ -29,8 +31,16 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
   await jump(page, 'bank', 'Bank')
   await expect(page.getByRole('button', { name: /Load 5 files/ })).toBeVisible()
   await press(page, 'l')
-  await expect(page.locator('[data-test=taken]')).toContainText(/\d+ new lines: \d+ taken automatically, \d+ to work/)
-  const left = async () => Number((await page.request.get('/api/bank/lines?state=open&limit=1')).ok() ? (await (await page.request.get('/api/bank/lines?state=open&limit=1')).json() as { count: number }).count : -1)
+  await expect(page.locator('[data-test=taken]')).toContainText(
+    /\d+ new lines: \d+ taken automatically, \d+ to work/,
+  )
+  const left = async () =>
+    Number(
+      (await page.request.get('/api/bank/lines?state=open&limit=1')).ok()
+        ? ((await (await page.request.get('/api/bank/lines?state=open&limit=1')).json()) as { count: number })
+            .count
+        : -1,
+    )
   let n = await left()
   expect(n).toBeGreaterThan(3)
   expect(n).toBeLessThan(25)
@@ -47,16 +57,21 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
       await expect(page.locator('#to')).toBeFocused()
       await type(page, '4900')
       await expect(page.locator('#to')).toHaveValue('4900')
-    }
-    else {
+    } else {
       await expect(region).toContainText('%')
       if (await region.getByText('Equally good answers').count()) await press(page, 'p')
     }
     await expect(page.locator('[data-test=post]')).toBeEnabled()
     await press(page, 'Control+Enter')
-    await expect(page.getByText(n > 1 ? `${n - 1} line${n === 2 ? '' : 's'} to work` : 'every line is worked', { exact: true })).toBeVisible()
+    await expect(
+      page.getByText(n > 1 ? `${n - 1} line${n === 2 ? '' : 's'} to work` : 'every line is worked', {
+        exact: true,
+      }),
+    ).toBeVisible()
   }
-  await expect(page.locator('[data-test=reconciled]')).toHaveText(/EUR.*agrees.*GBP.*agrees.*NOK.*agrees.*USD.*agrees.*JPY.*agrees/)
+  await expect(page.locator('[data-test=reconciled]')).toHaveText(
+    /EUR.*agrees.*GBP.*agrees.*NOK.*agrees.*USD.*agrees.*JPY.*agrees/,
+  )
 
   // A batch of two cheques against its control total.
   await jump(page, 'batches', 'Batches')
@@ -65,7 +80,10 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
   await type(page, '500.00')
   await press(page, 'Enter')
   await expect(page.locator('[data-test=batch]')).toContainText('500.00 to go')
-  for (const [customer, amount, number] of [['Oatfield Mills', '320.00', '900101'], ['Quernstone', '180.00', '900102']] as const) {
+  for (const [customer, amount, number] of [
+    ['Oatfield Mills', '320.00', '900101'],
+    ['Quernstone', '180.00', '900102'],
+  ] as const) {
     await chooseCustomer(page, customer)
     await expect(page.locator('#amount-0')).toBeFocused()
     await type(page, amount)
@@ -134,23 +152,48 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
   await expect(page.locator('[data-test=state]')).toHaveText('reversed')
 
   // The bank account in the ledger equals the statement, to the cent, in every currency.
-  const { items } = await (await page.request.get('/api/bank/accounts')).json() as { items: { difference: number, openLines: number, ledger: number, lastStatement: { closing: number } }[] }
+  const { items } = (await (await page.request.get('/api/bank/accounts')).json()) as {
+    items: { difference: number; openLines: number; ledger: number; lastStatement: { closing: number } }[]
+  }
   expect(items).toHaveLength(5)
-  for (const a of items) expect([a.difference, a.openLines, a.ledger]).toEqual([0, 0, a.lastStatement.closing])
+  for (const a of items)
+    expect([a.difference, a.openLines, a.ledger]).toEqual([0, 0, a.lastStatement.closing])
 })
 
-test('tick sheet: an advice ticks, keys move, the total is in sight, the Proof shows both ways', async ({ page }) => {
+test('tick sheet: an advice ticks, keys move, the total is in sight, the Proof shows both ways', async ({
+  page,
+}) => {
   await signIn(page.request, 'controller')
-  const { items } = await (await page.request.get('/api/receipts/open-items?currency=EUR')).json() as { items: { number: string, open: number, customer: string, discount: unknown }[] }
-  const own = items.filter(i => i.open > 0 && i.customer === items.find(x => items.filter(y => y.customer === x.customer && y.open > 0 && !y.discount).length > 2)!.customer && !i.discount).slice(0, 2)
+  const { items } = (await (await page.request.get('/api/receipts/open-items?currency=EUR')).json()) as {
+    items: { number: string; open: number; customer: string; discount: unknown }[]
+  }
+  const own = items
+    .filter(
+      i =>
+        i.open > 0 &&
+        i.customer ===
+          items.find(
+            x => items.filter(y => y.customer === x.customer && y.open > 0 && !y.discount).length > 2,
+          )!.customer &&
+        !i.discount,
+    )
+    .slice(0, 2)
   await page.goto('/tick-sheet')
   await expect(page.locator('tbody tr[data-item]').first()).toBeVisible()
   await press(page, ' ')
   await expect(page.locator('[data-test=running]')).not.toHaveText('0.00')
   await press(page, 'x', 'j')
   await expect(page.locator('[data-test=running]')).toHaveText('0.00')
-  await chooseFile(page, 'o', { name: 'advice.csv', mimeType: 'text/csv', buffer: Buffer.from(`number,amount\n${own.map(i => `${i.number},${(i.open / 100).toFixed(2)}`).join('\n')}\nX-1,5.00\n`) })
-  await expect(page.getByRole('status').filter({ hasText: 'ticked' })).toContainText('3 lines read, 2 ticked. Not as it says: X-1, we have no document of this number.')
+  await chooseFile(page, 'o', {
+    name: 'advice.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from(
+      `number,amount\n${own.map(i => `${i.number},${(i.open / 100).toFixed(2)}`).join('\n')}\nX-1,5.00\n`,
+    ),
+  })
+  await expect(page.getByRole('status').filter({ hasText: 'ticked' })).toContainText(
+    '3 lines read, 2 ticked. Not as it says: X-1, we have no document of this number.',
+  )
   await expect(page.locator('[data-test=apart]')).toHaveText('5.00 to go')
   await press(page, 'e')
   await expect(page.locator('#expected')).toBeFocused()
@@ -166,14 +209,35 @@ test('tick sheet: an advice ticks, keys move, the total is in sight, the Proof s
   await expect(said(page)).toContainText(/posted as R-\d+ and R-\d+/)
 })
 
-test('a file at the wrong door: each refusal says what would be right, nothing is taken', async ({ page }) => {
+test('a file at the wrong door: each refusal says what would be right, nothing is taken', async ({
+  page,
+}) => {
   await signIn(page.request, 'cash')
   await page.goto('/bank')
   await expect(page.locator('[data-test=reconciled]')).toContainText('EUR')
-  const count = async () => (await (await page.request.get('/api/bank/lines?state=all&limit=1')).json() as { count: number }).count
+  const count = async () =>
+    ((await (await page.request.get('/api/bank/lines?state=all&limit=1')).json()) as { count: number }).count
   const before = await count()
-  const whole = writeCamt({ format: 'camt.053', id: 'E1', account: 'DE89370400440532013000', currency: 'EUR', from: '2026-11-13', to: '2026-11-13', opening: 0, closing: 0, lines: [] }, '2026-11-13T20:00:00')
-  for (const [name, text, word] of [['cut.xml', whole.slice(0, 500), /not whole XML/], ['other.xml', whole, /none of ours.*add this bank account|none of ours/], ['bomb.xml', whole.replace('?>', '?><!DOCTYPE a [<!ENTITY b "c">]>'), /entities/], ['x.csv', 'a,b\n1,2\n', /Choose the account first/]] as const) {
+  const whole = writeCamt(
+    {
+      format: 'camt.053',
+      id: 'E1',
+      account: 'DE89370400440532013000',
+      currency: 'EUR',
+      from: '2026-11-13',
+      to: '2026-11-13',
+      opening: 0,
+      closing: 0,
+      lines: [],
+    },
+    '2026-11-13T20:00:00',
+  )
+  for (const [name, text, word] of [
+    ['cut.xml', whole.slice(0, 500), /not whole XML/],
+    ['other.xml', whole, /none of ours.*add this bank account|none of ours/],
+    ['bomb.xml', whole.replace('?>', '?><!DOCTYPE a [<!ENTITY b "c">]>'), /entities/],
+    ['x.csv', 'a,b\n1,2\n', /Choose the account first/],
+  ] as const) {
     await chooseFile(page, 'o', { name, mimeType: 'application/octet-stream', buffer: Buffer.from(text) })
     await expect(page.getByRole('alert')).toContainText(word)
   }
@@ -219,5 +283,7 @@ test('Setup: a bank account, a rule, the threshold', async ({ page }) => {
   await page.getByLabel('when sure to at least').fill('97')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(said(page)).toContainText('Settings saved')
-  expect((await (await page.request.get('/api/settings')).json() as { matching: unknown }).matching).toEqual({ automatic: true, threshold: 0.97 })
+  expect(
+    ((await (await page.request.get('/api/settings')).json()) as { matching: unknown }).matching,
+  ).toEqual({ automatic: true, threshold: 0.97 })
 })

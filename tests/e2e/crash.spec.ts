@@ -8,13 +8,23 @@ import { expect, test } from './base'
 
 test.setTimeout(180_000)
 
-const csv = (n: number) => 'number,customer,date,amount\n' + Array.from({ length: n }, (_, i) => `Z-${i},K1,2026-10-01,10.00`).join('\n')
-const verify = (data: string) => spawnSync(process.execPath, ['scripts/run.mjs', 'verify'], { env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data }, encoding: 'utf8' })
+const csv = (n: number) =>
+  'number,customer,date,amount\n' +
+  Array.from({ length: n }, (_, i) => `Z-${i},K1,2026-10-01,10.00`).join('\n')
+const verify = (data: string) =>
+  spawnSync(process.execPath, ['scripts/run.mjs', 'verify'], {
+    env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data },
+    encoding: 'utf8',
+  })
 const dbPid = (data: string) => Number(readFileSync(join(data, 'db/mariadbd.pid'), 'utf8'))
 
 async function signedIn(app: Application, password: string): Promise<APIRequestContext> {
   const request = await requests.newContext({ baseURL: app.url })
-  expect((await request.post('/api/session', { data: { email: 'administrator@bilancio.example', password } })).status()).toBe(200)
+  expect(
+    (
+      await request.post('/api/session', { data: { email: 'administrator@bilancio.example', password } })
+    ).status(),
+  ).toBe(200)
   return request
 }
 
@@ -24,15 +34,31 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   expect(app.output()).toMatch(/with the password \S+\./)
   const password = /with the password (\S+)\./.exec(app.output())![1]!
   const request = await signedIn(app, password)
-  expect((await request.post('/api/imports/customers', { data: 'number,name,country\nK1,Kestrel,IE\n', headers: { 'content-type': 'text/csv' } })).status()).toBe(200)
+  expect(
+    (
+      await request.post('/api/imports/customers', {
+        data: 'number,name,country\nK1,Kestrel,IE\n',
+        headers: { 'content-type': 'text/csv' },
+      })
+    ).status(),
+  ).toBe(200)
   const today = new Date().toISOString().slice(0, 10)
   const receipt = { customer: 'K1', date: today, means: [{ means: 'transfer', amount: 500 }], onAccount: 500 }
   expect((await request.post('/api/receipts', { data: receipt })).status()).toBe(201)
 
   // The start script and its server die together in the middle of an import.
-  const queued = await request.post('/api/imports/documents', { data: csv(25_000), headers: { 'content-type': 'text/csv', 'prefer': 'respond-async' } })
-  const { job } = await queued.json() as { job: number }
-  await expect.poll(async () => ((await (await request.get(`/api/jobs/${job}`)).json()) as { step: string, done: number }).step, { timeout: 40_000, intervals: [30] }).toBe('Importing')
+  const queued = await request.post('/api/imports/documents', {
+    data: csv(25_000),
+    headers: { 'content-type': 'text/csv', prefer: 'respond-async' },
+  })
+  const { job } = (await queued.json()) as { job: number }
+  await expect
+    .poll(
+      async () =>
+        ((await (await request.get(`/api/jobs/${job}`)).json()) as { step: string; done: number }).step,
+      { timeout: 40_000, intervals: [30] },
+    )
+    .toBe('Importing')
   app.process.kill('SIGKILL')
   await app.ended
 
@@ -40,20 +66,31 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   const second = await startApplication({ BILANCIO_DEMO: '0' }, data)
   expect(second.output()).toContain('Bilancio is ready')
   const again = await signedIn(second, password)
-  expect((await (await again.get('/api/receipts')).json() as { count: number }).count).toBe(1)
-  await expect.poll(async () => ((await (await again.get(`/api/jobs/${job}`)).json()) as { state: string }).state, { timeout: 90_000 }).toBe('done')
-  expect((await (await again.get('/api/aging')).json() as { totals: { total: number } }).totals.total).toBe(25_000 * 1000 - 500)
+  expect(((await (await again.get('/api/receipts')).json()) as { count: number }).count).toBe(1)
+  await expect
+    .poll(async () => ((await (await again.get(`/api/jobs/${job}`)).json()) as { state: string }).state, {
+      timeout: 90_000,
+    })
+    .toBe('done')
+  expect(((await (await again.get('/api/aging')).json()) as { totals: { total: number } }).totals.total).toBe(
+    25_000 * 1000 - 500,
+  )
   expect(verify(data)).toMatchObject({ status: 0, stdout: expect.stringContaining('verifies') })
 
   // The database dies under load: the server ends with one clear line, what was answered is there.
   let answered = 0
-  const load = Promise.all(Array.from({ length: 4 }, async () => {
-    for (;;) {
-      const ok = await again.post('/api/receipts', { data: receipt }).then(r => r.status() === 201, () => false)
-      if (!ok) return
-      answered++
-    }
-  }))
+  const load = Promise.all(
+    Array.from({ length: 4 }, async () => {
+      for (;;) {
+        const ok = await again.post('/api/receipts', { data: receipt }).then(
+          r => r.status() === 201,
+          () => false,
+        )
+        if (!ok) return
+        answered++
+      }
+    }),
+  )
   await new Promise(resolve => setTimeout(resolve, 1500))
   process.kill(dbPid(data), 'SIGKILL')
   await load
@@ -64,7 +101,9 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   const third = await startApplication({ BILANCIO_DEMO: '0' }, data)
   expect(third.output()).toContain('Bilancio is ready')
   const last = await signedIn(third, password)
-  expect((await (await last.get('/api/receipts')).json() as { count: number }).count).toBeGreaterThanOrEqual(1 + answered)
+  expect(
+    ((await (await last.get('/api/receipts')).json()) as { count: number }).count,
+  ).toBeGreaterThanOrEqual(1 + answered)
   expect(verify(data).status).toBe(0)
   expect(await stopApplication(third)).toBe(0)
   expect(verify(data).status).toBe(0)

@@ -1,10 +1,15 @@
 import type { FileChooser } from '@playwright/test'
 import { email, expect, PASSWORD, press, test, type } from './base'
 
-const CUSTOMERS = 'number,name,country,currency,terms,credit_limit,contact,email\nE2E-1,Quillhaven Preserves,IE,EUR,"2% 10, net 30",20000,Ada Rook,ada@quillhaven.example\n'
-const DOCUMENTS = 'number,kind,customer,date,due_date,currency,amount,tax,text\nQ-100,invoice,E2E-1,2026-08-10,,EUR,1210.40,226.33,dulse\nQ-101,invoice,E2E-1,2026-09-20,,EUR,4000.00,0,agar\nQ-102,invoice,E2E-1,2026-11-02,,EUR,980.00,0,kelp meal\n'
+const CUSTOMERS =
+  'number,name,country,currency,terms,credit_limit,contact,email\nE2E-1,Quillhaven Preserves,IE,EUR,"2% 10, net 30",20000,Ada Rook,ada@quillhaven.example\n'
+const DOCUMENTS =
+  'number,kind,customer,date,due_date,currency,amount,tax,text\nQ-100,invoice,E2E-1,2026-08-10,,EUR,1210.40,226.33,dulse\nQ-101,invoice,E2E-1,2026-09-20,,EUR,4000.00,0,agar\nQ-102,invoice,E2E-1,2026-11-02,,EUR,980.00,0,kelp meal\n'
 
-test('from sign-in to the reminder letter in the mailbox, with the keyboard alone', async ({ page, request }) => {
+test('from sign-in to the reminder letter in the mailbox, with the keyboard alone', async ({
+  page,
+  request,
+}) => {
   await page.goto('/')
   await expect(page).toHaveURL(/sign-in/)
   await type(page, email('controller'))
@@ -14,7 +19,10 @@ test('from sign-in to the reminder letter in the mailbox, with the keyboard alon
   await expect(page.getByRole('heading', { name: 'Monday, 16 Nov 2026' })).toBeVisible()
 
   // Import: the file dialog of the system stands outside the page, so the files are handed to the chooser it opens.
-  for (const [name, csv, word] of [['customers.csv', CUSTOMERS, 'Import 1 customers'], ['documents.csv', DOCUMENTS, 'Import 3 documents']] as const) {
+  for (const [name, csv, word] of [
+    ['customers.csv', CUSTOMERS, 'Import 1 customers'],
+    ['documents.csv', DOCUMENTS, 'Import 3 documents'],
+  ] as const) {
     await press(page, '/')
     await type(page, 'import')
     await expect(page.getByRole('option', { name: 'Import' })).toBeVisible()
@@ -120,8 +128,14 @@ test('from sign-in to the reminder letter in the mailbox, with the keyboard alon
   await expect(page.getByRole('link', { name: /^N-\d+\.pdf$/ })).toBeVisible()
 
   // The level stands on the account.
-  const items = await (await page.request.get('/api/accounts/E2E-1/items?state=open')).json() as { items: { number: string, level: number }[] }
-  expect(items.items.map(i => [i.number, i.level])).toEqual([['Q-100', 1], ['Q-101', 1], ['Q-102', 0]])
+  const items = (await (await page.request.get('/api/accounts/E2E-1/items?state=open')).json()) as {
+    items: { number: string; level: number }[]
+  }
+  expect(items.items.map(i => [i.number, i.level])).toEqual([
+    ['Q-100', 1],
+    ['Q-101', 1],
+    ['Q-102', 0],
+  ])
   expect((await request.get('/api/health')).status()).toBe(200)
 })
 
@@ -157,8 +171,18 @@ test('wrong turns on the receipt screen are told in words and post nothing', asy
 test('mapping errors of a CSV are shown by line and column', async ({ page }) => {
   await page.request.post('/api/session', { data: { email: email('controller'), password: PASSWORD } })
   await page.goto('/import')
-  await page.locator('input[type=file]').setInputFiles({ name: 'bad.csv', mimeType: 'text/csv', buffer: Buffer.from('number,customer,date,amount\nB-1,2001,2026-02-30,12\nB-2,nobody,2026-10-01,-5\n') })
+  await page
+    .locator('input[type=file]')
+    .setInputFiles({
+      name: 'bad.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from('number,customer,date,amount\nB-1,2001,2026-02-30,12\nB-2,nobody,2026-10-01,-5\n'),
+    })
   await expect(page.getByRole('alert')).toContainText('2 rows are wrong')
-  await expect(page.locator('tbody tr')).toHaveText([/2\s*date.*not a date/, /3\s*customer.*no customer nobody/, /3\s*amount.*negative/])
+  await expect(page.locator('tbody tr')).toHaveText([
+    /2\s*date.*not a date/,
+    /3\s*customer.*no customer nobody/,
+    /3\s*amount.*negative/,
+  ])
   await expect(page.locator('[data-test=import]')).toHaveCount(0)
 })

@@ -1,6 +1,24 @@
 import { expect, press, signIn, test } from './base'
 
-const VIEWS = ['/', '/bank', '/aging', '/batches', '/tick-sheet', '/receipts/sundry', '/accounts', '/accounts/2001', '/receipts', '/receipts/new?customer=2001', '/tray', '/reminders', '/outbox', '/journal', '/trial-balance', '/import', '/setup']
+const VIEWS = [
+  '/',
+  '/bank',
+  '/aging',
+  '/batches',
+  '/tick-sheet',
+  '/receipts/sundry',
+  '/accounts',
+  '/accounts/2001',
+  '/receipts',
+  '/receipts/new?customer=2001',
+  '/tray',
+  '/reminders',
+  '/outbox',
+  '/journal',
+  '/trial-balance',
+  '/import',
+  '/setup',
+]
 
 for (const scheme of ['light', 'dark'] as const) {
   test(`every view stands without errors, nothing runs over its edge (${scheme})`, async ({ page }) => {
@@ -10,7 +28,10 @@ for (const scheme of ['light', 'dark'] as const) {
       await page.goto(view)
       await expect(page.locator('main h1')).toBeVisible()
       await page.waitForLoadState('networkidle')
-      const overflow = await page.evaluate(() => [document.documentElement.scrollWidth - document.documentElement.clientWidth, document.body.scrollHeight - window.innerHeight])
+      const overflow = await page.evaluate(() => [
+        document.documentElement.scrollWidth - document.documentElement.clientWidth,
+        document.body.scrollHeight - window.innerHeight,
+      ])
       expect(overflow, view).toEqual([0, 0])
     }
   })
@@ -33,18 +54,36 @@ test('wherever the arrows go, the row of the cursor stands between head and foot
     await page.goto(view)
     await expect(page.locator('tbody tr.on')).toBeVisible()
     await page.waitForLoadState('networkidle')
-    for (const keys of [Array<string>(25).fill('ArrowDown'), ['End'], Array<string>(25).fill('ArrowUp'), ['Home'], ['PageDown', 'PageDown']]) {
+    for (const keys of [
+      Array<string>(25).fill('ArrowDown'),
+      ['End'],
+      Array<string>(25).fill('ArrowUp'),
+      ['Home'],
+      ['PageDown', 'PageDown'],
+    ]) {
       await press(page, ...keys)
-      await expect.poll(() => page.evaluate(() => {
-        const edge = (selector: string) => [...document.querySelectorAll(`.grid-table ${selector}`)].pop()?.getBoundingClientRect()
-        const row = edge('tbody tr.on')!
-        return row.top >= edge('thead th')!.bottom - 1 && row.bottom <= (edge('tfoot')?.top ?? window.innerHeight) + 1
-      }), { message: `${view} after ${keys.length} × ${keys[0]}` }).toBe(true)
+      await expect
+        .poll(
+          () =>
+            page.evaluate(() => {
+              const edge = (selector: string) =>
+                [...document.querySelectorAll(`.grid-table ${selector}`)].pop()?.getBoundingClientRect()
+              const row = edge('tbody tr.on')!
+              return (
+                row.top >= edge('thead th')!.bottom - 1 &&
+                row.bottom <= (edge('tfoot')?.top ?? window.innerHeight) + 1
+              )
+            }),
+          { message: `${view} after ${keys.length} × ${keys[0]}` },
+        )
+        .toBe(true)
     }
   }
 })
 
-test('at 1280×800 the aging list shows at least 16 rows beside the Card, and no figure is cut', async ({ page }) => {
+test('at 1280×800 the aging list shows at least 16 rows beside the Card, and no figure is cut', async ({
+  page,
+}) => {
   await signIn(page.request, 'controller')
   await page.goto('/aging')
   await expect(page.getByRole('complementary', { name: 'Card' }).getByRole('heading')).toBeVisible()

@@ -10,7 +10,11 @@ import { writeSetting } from '../../server/db/settings'
 import { importCustomers, importDocuments } from '../../server/services/imports'
 import type { Actor } from '../../server/services/scope'
 
-export interface Books { database: Sequelize, actor: Actor, close: () => Promise<void> }
+export interface Books {
+  database: Sequelize
+  actor: Actor
+  close: () => Promise<void>
+}
 export const TODAY = '2026-11-16'
 
 /** A fresh, migrated database with one supervisor, the clock on 16 Nov 2026. */
@@ -23,10 +27,13 @@ export async function freshBooks(): Promise<Books> {
   const database = openDatabase(process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`), 12)
   await migrate(database)
   await seedBasics(database)
-  await database.query(`INSERT INTO person (email, name, role, password_hash) VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`)
+  await database.query(
+    `INSERT INTO person (email, name, role, password_hash) VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`,
+  )
   await writeSetting(database, 1, 'clock', TODAY)
   return {
-    database, actor: { id: 1, name: 'Sam Over', email: 's@example.org', role: 'supervisor' },
+    database,
+    actor: { id: 1, name: 'Sam Over', email: 's@example.org', role: 'supervisor' },
     close: async () => {
       await database.close()
       await admin.query(`DROP DATABASE ${name}`)
@@ -36,8 +43,10 @@ export async function freshBooks(): Promise<Books> {
 }
 
 const quiet = async () => {}
-export const customers = (books: Books, csv: string, options = {}) => importCustomers(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
-export const documents = (books: Books, csv: string, options = {}) => importDocuments(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+export const customers = (books: Books, csv: string, options = {}) =>
+  importCustomers(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+export const documents = (books: Books, csv: string, options = {}) =>
+  importDocuments(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
 
 export const CUSTOMERS = `number,name,class,country,language,currency,terms,credit_limit,contact,email,phone,iban,vat_number,parent
 K1,Hollin & Sedge,food,IE,en,EUR,"2% 10, net 30",60000,Maud Ferrow,maud@hollin.example,+353 1 555 0142,IE29AIBK93115212345678,IE1234567T,

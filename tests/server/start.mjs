@@ -6,7 +6,9 @@ import { prepareFolder, startMariadb } from '../../scripts/lib/mariadb.mjs'
 /** A MariaDB of the tests' own, in a temporary folder and on a free port. */
 export default async function start() {
   const folder = mkdtempSync(join(tmpdir(), 'bilancio-test-'))
-  const server = await startMariadb(folder, prepareFolder(folder).database, { args: ['--innodb-buffer-pool-size=256M', '--innodb-flush-log-at-trx-commit=2'] })
+  const server = await startMariadb(folder, prepareFolder(folder).database, {
+    args: ['--innodb-buffer-pool-size=256M', '--innodb-flush-log-at-trx-commit=2'],
+  })
   globalThis.bilancioTest = { folder, server }
   process.env.TEST_DATABASE_URL = server.url
 }

@@ -17,7 +17,12 @@ const receipt = ref<ReceiptDetail | null>(null)
 const trouble = ref('')
 const doing = ref<'unallocate' | 'reverse' | 'right' | null>(null)
 const fee = ref<number | null>(null)
-const right = reactive({ customer: '', customerName: '', date: '', means: [] as { amount: number | null, reference: string }[] })
+const right = reactive({
+  customer: '',
+  customerName: '',
+  date: '',
+  means: [] as { amount: number | null; reference: string }[],
+})
 const moving = ref(false)
 const picked = ref<number[]>([])
 const date = ref(session.today)
@@ -29,14 +34,28 @@ async function load(): Promise<void> {
     receipt.value = await call(contract.receipts.detail, { params: { id: id.value } })
     await desk.choose(receipt.value.customer.number)
     trouble.value = ''
+  } catch (error) {
+    trouble.value = problemText(error)
   }
-  catch (error) { trouble.value = problemText(error) }
 }
-watch(id, async () => {
-  await load()
-  if (route.query.do === 'reverse' && !receipt.value?.reversed) begin('reverse')
-}, { immediate: true })
-const live = computed(() => receipt.value?.links.filter(l => !l.undone && l.undoes === null && l.kind !== 'reversal' && (l.creditKind === 'receipt' || l.creditKind === 'advance')) ?? [])
+watch(
+  id,
+  async () => {
+    await load()
+    if (route.query.do === 'reverse' && !receipt.value?.reversed) begin('reverse')
+  },
+  { immediate: true },
+)
+const live = computed(
+  () =>
+    receipt.value?.links.filter(
+      l =>
+        !l.undone &&
+        l.undoes === null &&
+        l.kind !== 'reversal' &&
+        (l.creditKind === 'receipt' || l.creditKind === 'advance'),
+    ) ?? [],
+)
 function begin(what: 'unallocate' | 'reverse' | 'right'): void {
   doing.value = what
   picked.value = live.value.map(l => l.allocationId)
@@ -45,21 +64,51 @@ function begin(what: 'unallocate' | 'reverse' | 'right'): void {
   fee.value = null
   moving.value = false
   const r = receipt.value
-  if (r) Object.assign(right, { customer: r.customer.number, customerName: r.customer.name, date: r.date, means: r.meansLines.map(m => ({ amount: m.amount, reference: m.reference })) })
+  if (r)
+    Object.assign(right, {
+      customer: r.customer.number,
+      customerName: r.customer.name,
+      date: r.date,
+      means: r.meansLines.map(m => ({ amount: m.amount, reference: m.reference })),
+    })
 }
-const reversal = computed(() => ({ date: date.value, reason: reason.value || 'reason to follow', fee: fee.value ?? 0 }))
+const reversal = computed(() => ({
+  date: date.value,
+  reason: reason.value || 'reason to follow',
+  fee: fee.value ?? 0,
+}))
 /** Only what differs is asked to be put right. */
 const correction = computed(() => {
   const r = receipt.value
-  const means = right.means.map((m, i) => ({ ...(m.amount !== r?.meansLines[i]?.amount && m.amount ? { amount: m.amount } : {}), ...(m.reference !== r?.meansLines[i]?.reference ? { reference: m.reference } : {}) }))
-  return { reason: reason.value || 'reason to follow', ...(right.customer !== r?.customer.number ? { customer: right.customer } : {}), ...(right.date !== r?.date ? { date: right.date } : {}), ...(means.some(m => Object.keys(m).length) ? { means } : {}) }
+  const means = right.means.map((m, i) => ({
+    ...(m.amount !== r?.meansLines[i]?.amount && m.amount ? { amount: m.amount } : {}),
+    ...(m.reference !== r?.meansLines[i]?.reference ? { reference: m.reference } : {}),
+  }))
+  return {
+    reason: reason.value || 'reason to follow',
+    ...(right.customer !== r?.customer.number ? { customer: right.customer } : {}),
+    ...(right.date !== r?.date ? { date: right.date } : {}),
+    ...(means.some(m => Object.keys(m).length) ? { means } : {}),
+  }
 })
 const changed = computed(() => Object.keys(correction.value).length > 1)
-const unallocation = computed(() => ({ customer: receipt.value?.customer.number ?? '', date: date.value, allocationIds: picked.value, reason: reason.value }))
-const { proof, trouble: proofTrouble, pending } = useProof(() => {
-  if (doing.value === 'reverse') return call(contract.receipts.previewReverse, { params: { id: id.value }, body: reversal.value })
-  if (doing.value === 'right' && changed.value) return call(contract.receipts.previewPutRight, { params: { id: id.value }, body: correction.value })
-  if (doing.value === 'unallocate' && picked.value.length) return call(contract.receipts.previewUnallocate, { body: unallocation.value })
+const unallocation = computed(() => ({
+  customer: receipt.value?.customer.number ?? '',
+  date: date.value,
+  allocationIds: picked.value,
+  reason: reason.value,
+}))
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+} = useProof(() => {
+  if (doing.value === 'reverse')
+    return call(contract.receipts.previewReverse, { params: { id: id.value }, body: reversal.value })
+  if (doing.value === 'right' && changed.value)
+    return call(contract.receipts.previewPutRight, { params: { id: id.value }, body: correction.value })
+  if (doing.value === 'unallocate' && picked.value.length)
+    return call(contract.receipts.previewUnallocate, { body: unallocation.value })
   return null
 }, [doing, reversal, unallocation, correction])
 const off = computed(() => {
@@ -76,94 +125,379 @@ async function post(): Promise<void> {
     if (doing.value === 'reverse') {
       await call(contract.receipts.reverse, { params: { id: id.value }, body: reversal.value, key })
       desk.say({ text: `${receipt.value!.number} reversed; what it paid is open again.` })
-    }
-    else if (doing.value === 'right') {
-      const done = await call(contract.receipts.putRight, { params: { id: id.value }, body: correction.value, key })
+    } else if (doing.value === 'right') {
+      const done = await call(contract.receipts.putRight, {
+        params: { id: id.value },
+        body: correction.value,
+        key,
+      })
       key = crypto.randomUUID()
       doing.value = null
       await desk.refresh()
       await navigateTo(`/receipts/${done.receipt!.id}`)
       desk.say({ text: `${receipt.value!.number} put right as ${done.receipt!.number}.` })
       return
-    }
-    else {
+    } else {
       await call(contract.receipts.unallocate, { body: unallocation.value, key })
-      desk.say({ text: `Unallocated; ${receipt.value!.number} has money on account.`, to: `/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`, action: 'Allocate it anew' })
+      desk.say({
+        text: `Unallocated; ${receipt.value!.number} has money on account.`,
+        to: `/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`,
+        action: 'Allocate it anew',
+      })
     }
     key = crypto.randomUUID()
     doing.value = null
     await load()
     await desk.refresh()
+  } catch (error) {
+    trouble.value = problemText(error)
+  } finally {
+    busy.value = false
   }
-  catch (error) { trouble.value = problemText(error) }
-  finally { busy.value = false }
 }
-const toggle = (a: number) => { picked.value = picked.value.includes(a) ? picked.value.filter(p => p !== a) : [...picked.value, a] }
+const toggle = (a: number) => {
+  picked.value = picked.value.includes(a) ? picked.value.filter(p => p !== a) : [...picked.value, a]
+}
 useKeys([
-  { key: 'u', label: 'Unallocate', when: () => session.can('receipts.correct') && live.value.length > 0, run: () => begin('unallocate') },
-  { key: 'r', label: 'Reverse the receipt', when: () => session.can('receipts.correct') && !receipt.value?.reversed, run: () => begin('reverse') },
-  { key: 'c', label: 'Put right: customer, date, reference, amount', when: () => session.can('receipts.correct') && receipt.value?.kind === 'receipt' && !receipt.value.reversed, run: () => begin('right') },
-  { key: 'l', label: 'Allocate what is on account', when: () => (receipt.value?.unallocated ?? 0) > 0 && session.can('receipts.post'), run: () => navigateTo(`/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`) },
-  { key: 'Ctrl+Enter', label: 'Post the correction', inFields: true, when: () => doing.value !== null, run: () => { void post() } },
-  { key: 'Escape', label: 'Leave the correction', inFields: true, when: () => doing.value !== null, run: () => { doing.value = null } },
+  {
+    key: 'u',
+    label: 'Unallocate',
+    when: () => session.can('receipts.correct') && live.value.length > 0,
+    run: () => begin('unallocate'),
+  },
+  {
+    key: 'r',
+    label: 'Reverse the receipt',
+    when: () => session.can('receipts.correct') && !receipt.value?.reversed,
+    run: () => begin('reverse'),
+  },
+  {
+    key: 'c',
+    label: 'Put right: customer, date, reference, amount',
+    when: () =>
+      session.can('receipts.correct') && receipt.value?.kind === 'receipt' && !receipt.value.reversed,
+    run: () => begin('right'),
+  },
+  {
+    key: 'l',
+    label: 'Allocate what is on account',
+    when: () => (receipt.value?.unallocated ?? 0) > 0 && session.can('receipts.post'),
+    run: () =>
+      navigateTo(
+        `/receipts/new?customer=${encodeURIComponent(receipt.value!.customer.number)}&credit=${id.value}`,
+      ),
+  },
+  {
+    key: 'Ctrl+Enter',
+    label: 'Post the correction',
+    inFields: true,
+    when: () => doing.value !== null,
+    run: () => {
+      void post()
+    },
+  },
+  {
+    key: 'Escape',
+    label: 'Leave the correction',
+    inFields: true,
+    when: () => doing.value !== null,
+    run: () => {
+      doing.value = null
+    },
+  },
 ])
 </script>
 
 <template>
   <p v-if="trouble" class="wrong p-[18px]" role="alert">{{ trouble }}</p>
   <template v-if="receipt">
-    <div class="sheet-head"><h1>{{ receipt.number }} from <NuxtLink class="makes" :to="`/accounts/${receipt.customer.number}`">{{ receipt.customer.name }}</NuxtLink></h1>
-      <span :class="receipt.state === 'reversed' ? 'wrong' : 'text-soft'" data-test="state">{{ receipt.kind === 'advance' ? 'advance, ' : '' }}{{ { tray: 'in the tray', covered: 'covered: posted, the bank has not shown it yet', settled: 'settled: the bank shows it', 'partly settled': 'partly settled', reversed: 'reversed' }[receipt.state] }}</span>
+    <div class="sheet-head">
+      <h1>
+        {{ receipt.number }} from
+        <NuxtLink class="makes" :to="`/accounts/${receipt.customer.number}`">{{
+          receipt.customer.name
+        }}</NuxtLink>
+      </h1>
+      <span :class="receipt.state === 'reversed' ? 'wrong' : 'text-soft'" data-test="state"
+        >{{ receipt.kind === 'advance' ? 'advance, ' : ''
+        }}{{
+          {
+            tray: 'in the tray',
+            covered: 'covered: posted, the bank has not shown it yet',
+            settled: 'settled: the bank shows it',
+            'partly settled': 'partly settled',
+            reversed: 'reversed',
+          }[receipt.state]
+        }}</span
+      >
       <span class="ml-auto flex gap-4">
-        <NuxtLink v-if="receipt.unallocated && session.can('receipts.post')" class="plain" :to="`/receipts/new?customer=${encodeURIComponent(receipt.customer.number)}&credit=${id}`">Allocate the rest <kbd>L</kbd></NuxtLink>
-        <button v-if="live.length && session.can('receipts.correct')" class="plain" @click="begin('unallocate')">Unallocate <kbd>U</kbd></button>
-        <button v-if="!receipt.reversed && receipt.kind === 'receipt' && session.can('receipts.correct')" class="plain" data-test="right" @click="begin('right')">Put right <kbd>C</kbd></button>
-        <button v-if="!receipt.reversed && session.can('receipts.correct')" class="plain" data-test="reverse" @click="begin('reverse')">Reverse <kbd>R</kbd></button>
+        <NuxtLink
+          v-if="receipt.unallocated && session.can('receipts.post')"
+          class="plain"
+          :to="`/receipts/new?customer=${encodeURIComponent(receipt.customer.number)}&credit=${id}`"
+          >Allocate the rest <kbd>L</kbd></NuxtLink
+        >
+        <button
+          v-if="live.length && session.can('receipts.correct')"
+          class="plain"
+          @click="begin('unallocate')"
+        >
+          Unallocate <kbd>U</kbd>
+        </button>
+        <button
+          v-if="!receipt.reversed && receipt.kind === 'receipt' && session.can('receipts.correct')"
+          class="plain"
+          data-test="right"
+          @click="begin('right')"
+        >
+          Put right <kbd>C</kbd>
+        </button>
+        <button
+          v-if="!receipt.reversed && session.can('receipts.correct')"
+          class="plain"
+          data-test="reverse"
+          @click="begin('reverse')"
+        >
+          Reverse <kbd>R</kbd>
+        </button>
       </span>
     </div>
     <dl class="flex flex-wrap gap-x-8 gap-y-1 px-[18px] pb-3">
-      <div><dt class="label">Paid on</dt><dd class="font-semibold">{{ dateText(receipt.date) }}</dd></div>
-      <div><dt class="label">Amount</dt><dd class="font-semibold"><Figure :amount="receipt.amount" :currency="receipt.currency" sign /></dd></div>
-      <div><dt class="label">On account</dt><dd class="font-semibold"><Figure :amount="receipt.unallocated" :currency="receipt.currency" zero /></dd></div>
-      <div v-for="(m, n) in receipt.meansLines" :key="n"><dt class="label">By {{ m.means }}</dt><dd><b class="font-semibold"><Figure :amount="m.amount" :currency="receipt.currency" /></b> {{ m.reference }} <span class="hint">in {{ m.account }} {{ m.accountName }}</span></dd></div>
-      <div v-if="receipt.restUse === 'refund' || receipt.restUse === 'item'"><dt class="label">The rest</dt><dd>{{ receipt.restUse === 'refund' ? 'is to be refunded' : 'is kept for an item' }}</dd></div>
-      <div v-if="receipt.bankLines.length"><dt class="label">Bank</dt><dd><NuxtLink v-for="l in receipt.bankLines" :key="l.id" class="makes mr-2" :to="`/bank?state=all&find=${encodeURIComponent(l.text.slice(0, 60))}`" :title="l.text">{{ dateText(l.date) }}</NuxtLink></dd></div>
-      <div v-if="receipt.batch"><dt class="label">Batch</dt><dd><NuxtLink class="makes" :to="`/batches/${receipt.batch.id}`">{{ receipt.batch.number }}</NuxtLink></dd></div>
-      <div v-if="receipt.was"><dt class="label">Put right from</dt><dd><NuxtLink class="makes" :to="`/receipts/${receipt.was.id}`">{{ receipt.was.number }}</NuxtLink></dd></div>
-      <div v-if="receipt.became"><dt class="label">Put right as</dt><dd><NuxtLink class="makes" :to="`/receipts/${receipt.became.id}`">{{ receipt.became.number }}</NuxtLink></dd></div>
-      <div v-for="(d, n) in receipt.deductions" :key="n"><dt class="label">Deduction on {{ d.item }}</dt><dd :class="d.live ? '' : 'text-faint'"><Figure :amount="d.amount" :currency="receipt.currency" /> {{ d.reason.replace('-', ' ') }} {{ d.note }}{{ d.live ? '' : ', withdrawn' }}</dd></div>
-      <div><dt class="label">Entered by</dt><dd>{{ receipt.by }}</dd></div>
-      <div><dt class="label">Journal</dt><dd><template v-for="e in receipt.entries" :key="e"><NuxtLink class="makes mr-2" :to="`/journal?number=${e}`">{{ e }}</NuxtLink></template></dd></div>
+      <div>
+        <dt class="label">Paid on</dt>
+        <dd class="font-semibold">{{ dateText(receipt.date) }}</dd>
+      </div>
+      <div>
+        <dt class="label">Amount</dt>
+        <dd class="font-semibold"><Figure :amount="receipt.amount" :currency="receipt.currency" sign /></dd>
+      </div>
+      <div>
+        <dt class="label">On account</dt>
+        <dd class="font-semibold">
+          <Figure :amount="receipt.unallocated" :currency="receipt.currency" zero />
+        </dd>
+      </div>
+      <div v-for="(m, n) in receipt.meansLines" :key="n">
+        <dt class="label">By {{ m.means }}</dt>
+        <dd>
+          <b class="font-semibold"><Figure :amount="m.amount" :currency="receipt.currency" /></b>
+          {{ m.reference }} <span class="hint">in {{ m.account }} {{ m.accountName }}</span>
+        </dd>
+      </div>
+      <div v-if="receipt.restUse === 'refund' || receipt.restUse === 'item'">
+        <dt class="label">The rest</dt>
+        <dd>{{ receipt.restUse === 'refund' ? 'is to be refunded' : 'is kept for an item' }}</dd>
+      </div>
+      <div v-if="receipt.bankLines.length">
+        <dt class="label">Bank</dt>
+        <dd>
+          <NuxtLink
+            v-for="l in receipt.bankLines"
+            :key="l.id"
+            class="makes mr-2"
+            :to="`/bank?state=all&find=${encodeURIComponent(l.text.slice(0, 60))}`"
+            :title="l.text"
+            >{{ dateText(l.date) }}</NuxtLink
+          >
+        </dd>
+      </div>
+      <div v-if="receipt.batch">
+        <dt class="label">Batch</dt>
+        <dd>
+          <NuxtLink class="makes" :to="`/batches/${receipt.batch.id}`">{{ receipt.batch.number }}</NuxtLink>
+        </dd>
+      </div>
+      <div v-if="receipt.was">
+        <dt class="label">Put right from</dt>
+        <dd>
+          <NuxtLink class="makes" :to="`/receipts/${receipt.was.id}`">{{ receipt.was.number }}</NuxtLink>
+        </dd>
+      </div>
+      <div v-if="receipt.became">
+        <dt class="label">Put right as</dt>
+        <dd>
+          <NuxtLink class="makes" :to="`/receipts/${receipt.became.id}`">{{
+            receipt.became.number
+          }}</NuxtLink>
+        </dd>
+      </div>
+      <div v-for="(d, n) in receipt.deductions" :key="n">
+        <dt class="label">Deduction on {{ d.item }}</dt>
+        <dd :class="d.live ? '' : 'text-faint'">
+          <Figure :amount="d.amount" :currency="receipt.currency" /> {{ d.reason.replace('-', ' ') }}
+          {{ d.note }}{{ d.live ? '' : ', withdrawn' }}
+        </dd>
+      </div>
+      <div>
+        <dt class="label">Entered by</dt>
+        <dd>{{ receipt.by }}</dd>
+      </div>
+      <div>
+        <dt class="label">Journal</dt>
+        <dd>
+          <template v-for="e in receipt.entries" :key="e"
+            ><NuxtLink class="makes mr-2" :to="`/journal?number=${e}`">{{ e }}</NuxtLink></template
+          >
+        </dd>
+      </div>
     </dl>
     <div class="min-h-0 flex-1 overflow-auto">
       <h2 class="px-[18px] pb-1 pt-2">What happened here</h2>
       <table class="grid-table">
-        <thead><tr><th v-if="doing === 'unallocate'" class="w-8">Undo</th><th>On</th><th>What</th><th>Due</th><th class="num">Amount</th><th>By</th></tr></thead>
-        <tbody>
-          <tr><td v-if="doing === 'unallocate'" /><td>{{ dateText(receipt.date) }}</td><td><b class="font-semibold">Received</b> {{ receipt.means }} {{ receipt.reference }}</td><td /><td class="num"><Figure :amount="receipt.amount" :currency="receipt.currency" /></td><td>{{ receipt.by }}</td></tr>
-          <tr v-for="l in receipt.links" :key="l.allocationId" :class="l.undone || l.undoes !== null ? 'text-faint' : ''">
-            <td v-if="doing === 'unallocate'"><input v-if="live.includes(l)" type="checkbox" class="tick" :checked="picked.includes(l.allocationId)" :aria-label="`Undo ${l.number}`" @change="toggle(l.allocationId)"></td>
-            <td>{{ dateText(l.effective) }}</td>
-            <td><b class="font-semibold">{{ l.kind === 'reversal' ? 'Reversed' : !['receipt', 'advance'].includes(l.creditKind) ? (l.undoes !== null ? `${kindText(l.creditKind)} taken back from` : `${kindText(l.creditKind)} on`) : l.undoes !== null ? 'Taken back from' : 'Paid' }}</b> <NuxtLink v-if="l.kind !== 'reversal'" class="makes" :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`">{{ l.number }}</NuxtLink><template v-else> by {{ l.number }}: {{ receipt.reversal?.reason }}</template> <span v-if="l.kind !== 'reversal'" class="aside">{{ kindText(l.kind).toLowerCase() }}</span><span v-if="l.undone" class="aside"> undone later</span></td>
-            <td>{{ l.kind === 'reversal' ? '' : dateText(l.dueDate) }}</td><td class="num"><Figure :amount="l.kind === 'reversal' ? -l.amount : l.amount" :currency="receipt.currency" /></td><td>{{ l.by }}</td>
+        <thead>
+          <tr>
+            <th v-if="doing === 'unallocate'" class="w-8">Undo</th>
+            <th>On</th>
+            <th>What</th>
+            <th>Due</th>
+            <th class="num">Amount</th>
+            <th>By</th>
           </tr>
-          <tr v-if="!receipt.links.length"><td v-if="doing === 'unallocate'" /><td colspan="5" class="text-soft">Nothing allocated: the money lies on account.</td></tr>
+        </thead>
+        <tbody>
+          <tr>
+            <td v-if="doing === 'unallocate'" />
+            <td>{{ dateText(receipt.date) }}</td>
+            <td><b class="font-semibold">Received</b> {{ receipt.means }} {{ receipt.reference }}</td>
+            <td />
+            <td class="num"><Figure :amount="receipt.amount" :currency="receipt.currency" /></td>
+            <td>{{ receipt.by }}</td>
+          </tr>
+          <tr
+            v-for="l in receipt.links"
+            :key="l.allocationId"
+            :class="l.undone || l.undoes !== null ? 'text-faint' : ''"
+          >
+            <td v-if="doing === 'unallocate'">
+              <input
+                v-if="live.includes(l)"
+                type="checkbox"
+                class="tick"
+                :checked="picked.includes(l.allocationId)"
+                :aria-label="`Undo ${l.number}`"
+                @change="toggle(l.allocationId)"
+              />
+            </td>
+            <td>{{ dateText(l.effective) }}</td>
+            <td>
+              <b class="font-semibold">{{
+                l.kind === 'reversal'
+                  ? 'Reversed'
+                  : !['receipt', 'advance'].includes(l.creditKind)
+                    ? l.undoes !== null
+                      ? `${kindText(l.creditKind)} taken back from`
+                      : `${kindText(l.creditKind)} on`
+                    : l.undoes !== null
+                      ? 'Taken back from'
+                      : 'Paid'
+              }}</b>
+              <NuxtLink
+                v-if="l.kind !== 'reversal'"
+                class="makes"
+                :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`"
+                >{{ l.number }}</NuxtLink><template v-else>
+                by {{ l.number }}: {{ receipt.reversal?.reason }}</template
+              >
+              <span v-if="l.kind !== 'reversal'" class="aside">{{
+                kindText(l.kind).toLowerCase()
+              }}</span><span v-if="l.undone" class="aside"> undone later</span>
+            </td>
+            <td>{{ l.kind === 'reversal' ? '' : dateText(l.dueDate) }}</td>
+            <td class="num">
+              <Figure :amount="l.kind === 'reversal' ? -l.amount : l.amount" :currency="receipt.currency" />
+            </td>
+            <td>{{ l.by }}</td>
+          </tr>
+          <tr v-if="!receipt.links.length">
+            <td v-if="doing === 'unallocate'" />
+            <td colspan="5" class="text-soft">Nothing allocated: the money lies on account.</td>
+          </tr>
         </tbody>
       </table>
     </div>
     <template v-if="doing">
       <form class="filters" @submit.prevent="post">
-        <b class="font-semibold">{{ doing === 'reverse' ? 'Reverse the receipt' : doing === 'right' ? 'Put right' : 'Unallocate' }}</b>
-        <template v-if="doing === 'right'"><span v-if="!moving">paid by <b class="name">{{ right.customerName }}</b> <button type="button" class="plain !py-0" data-test="move" @click="moving = true">another</button></span><CustomerPicker v-else @pick="(n, name) => { right.customer = n; right.customerName = name; moving = false }" />
-          <span class="flex items-baseline gap-1.5"><label class="label" for="right-date">on</label><DateField id="right-date" v-model="right.date" label="Paid on" :today="session.today" :max="session.today" /></span>
-          <span v-for="(m, n) in right.means" :key="n" class="flex items-baseline gap-1.5"><MoneyField v-model="m.amount" :currency="receipt.currency" :label="`Amount by ${receipt.meansLines[n]!.means}`" /><input v-model="m.reference" class="field w-[130px]" :aria-label="`Reference of ${receipt.meansLines[n]!.means}`" placeholder="reference" maxlength="80"></span></template>
-        <span v-else class="flex items-baseline gap-1.5"><label class="label" for="on">on</label><DateField id="on" v-model="date" label="Date of the correction" :today="session.today" :max="session.today" /></span>
-        <input v-model="reason" v-focus class="field w-[260px]" :placeholder="doing === 'reverse' ? 'Why: keyed in error, cheque returned …' : 'Why (optional)'" aria-label="Reason" maxlength="200">
-        <span v-if="doing === 'reverse'" class="flex items-baseline gap-1.5"><label class="label" for="fee">bank fee charged on</label><MoneyField id="fee" v-model="fee" :currency="receipt.currency" label="Bank fee charged on" placeholder="none" /></span>
-        <span class="hint">{{ doing === 'right' ? 'The wrong receipt is reversed and the right one posted; links stay unless the customer changes.' : doing === 'reverse' ? 'Everything it paid is open again at its due date. The history keeps both.' : 'The money is on account again, the items are open at their due dates.' }}</span>
+        <b class="font-semibold">{{
+          doing === 'reverse' ? 'Reverse the receipt' : doing === 'right' ? 'Put right' : 'Unallocate'
+        }}</b>
+        <template v-if="doing === 'right'"
+          ><span v-if="!moving"
+            >paid by <b class="name">{{ right.customerName }}</b>
+            <button type="button" class="plain !py-0" data-test="move" @click="moving = true">
+              another
+            </button></span
+          ><CustomerPicker
+            v-else
+            @pick="
+              (n, name) => {
+                right.customer = n
+                right.customerName = name
+                moving = false
+              }
+            " />
+          <span class="flex items-baseline gap-1.5"
+            ><label class="label" for="right-date">on</label
+            ><DateField
+              id="right-date"
+              v-model="right.date"
+              label="Paid on"
+              :today="session.today"
+              :max="session.today"
+          /></span>
+          <span v-for="(m, n) in right.means" :key="n" class="flex items-baseline gap-1.5"
+            ><MoneyField
+              v-model="m.amount"
+              :currency="receipt.currency"
+              :label="`Amount by ${receipt.meansLines[n]!.means}`" /><input
+              v-model="m.reference"
+              class="field w-[130px]"
+              :aria-label="`Reference of ${receipt.meansLines[n]!.means}`"
+              placeholder="reference"
+              maxlength="80" /></span
+        ></template>
+        <span v-else class="flex items-baseline gap-1.5"
+          ><label class="label" for="on">on</label
+          ><DateField
+            id="on"
+            v-model="date"
+            label="Date of the correction"
+            :today="session.today"
+            :max="session.today"
+        /></span>
+        <input
+          v-model="reason"
+          v-focus
+          class="field w-[260px]"
+          :placeholder="doing === 'reverse' ? 'Why: keyed in error, cheque returned …' : 'Why (optional)'"
+          aria-label="Reason"
+          maxlength="200"
+        />
+        <span v-if="doing === 'reverse'" class="flex items-baseline gap-1.5"
+          ><label class="label" for="fee">bank fee charged on</label
+          ><MoneyField
+            id="fee"
+            v-model="fee"
+            :currency="receipt.currency"
+            label="Bank fee charged on"
+            placeholder="none"
+        /></span>
+        <span class="hint">{{
+          doing === 'right'
+            ? 'The wrong receipt is reversed and the right one posted; links stay unless the customer changes.'
+            : doing === 'reverse'
+              ? 'Everything it paid is open again at its due date. The history keeps both.'
+              : 'The money is on account again, the items are open at their due dates.'
+        }}</span>
         <button type="button" class="hint" @click="doing = null">Leave <kbd>Esc</kbd></button>
       </form>
-      <ProofStrip :proof="proof" :reason="off" :busy="busy || pending" :verb="doing === 'reverse' ? 'Reverse' : doing === 'right' ? 'Put right' : 'Unallocate'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+      <ProofStrip
+        :proof="proof"
+        :reason="off"
+        :busy="busy || pending"
+        :verb="doing === 'reverse' ? 'Reverse' : doing === 'right' ? 'Put right' : 'Unallocate'"
+        :labels="session.settings?.buckets.map(b => b.label) ?? []"
+        @post="post"
+      />
     </template>
   </template>
 </template>

@@ -40,25 +40,68 @@ let key = crypto.randomUUID()
 
 const credit = computed(() => items.value.find(i => i.id === creditId.value) ?? null)
 const currency = computed({
-  get: () => batch.value?.currency || pickedCurrency.value || credit.value?.currency || (desk.card?.number === number.value ? desk.card.currency : session.base),
-  set: (c: string) => { pickedCurrency.value = c },
+  get: () =>
+    batch.value?.currency ||
+    pickedCurrency.value ||
+    credit.value?.currency ||
+    (desk.card?.number === number.value ? desk.card.currency : session.base),
+  set: (c: string) => {
+    pickedCurrency.value = c
+  },
 })
 /** Items may be in another currency than the money. */
-const itemCurrency = computed({ get: () => (credit.value ? currency.value : pickedItems.value || currency.value), set: (c: string) => { pickedItems.value = c } })
+const itemCurrency = computed({
+  get: () => (credit.value ? currency.value : pickedItems.value || currency.value),
+  set: (c: string) => {
+    pickedItems.value = c
+  },
+})
 const foreign = computed(() => itemCurrency.value !== currency.value)
-const currencies = computed(() => [...new Set([currency.value, session.base, ...items.value.map(i => i.currency)])].filter(Boolean))
-const itemCurrencies = computed(() => [...new Set([itemCurrency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)])].filter(Boolean))
-const amount = computed(() => (credit.value ? -credit.value.open : means.value.reduce((a, m) => a + (m.amount ?? 0), 0)))
-const { chosen, extras, debits, assigned, allocations: ticked, late, toggle, takeDiscount, writeOff, setAmount, deduct, oldestFirst, clear } = useAllocation(items, itemCurrency, () => (foreign.value ? 0 : amount.value), () => !foreign.value && (typed.value || credit.value !== null))
+const currencies = computed(() =>
+  [...new Set([currency.value, session.base, ...items.value.map(i => i.currency)])].filter(Boolean),
+)
+const itemCurrencies = computed(() =>
+  [...new Set([itemCurrency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)])].filter(
+    Boolean,
+  ),
+)
+const amount = computed(() =>
+  credit.value ? -credit.value.open : means.value.reduce((a, m) => a + (m.amount ?? 0), 0),
+)
+const {
+  chosen,
+  extras,
+  debits,
+  assigned,
+  allocations: ticked,
+  late,
+  toggle,
+  takeDiscount,
+  writeOff,
+  setAmount,
+  deduct,
+  oldestFirst,
+  clear,
+} = useAllocation(
+  items,
+  itemCurrency,
+  () => (foreign.value ? 0 : amount.value),
+  () => !foreign.value && (typed.value || credit.value !== null),
+)
 /** What of the money the ticked items take: all of it when they are in another currency, shared out by what each is paid. */
 const taken = computed(() => (foreign.value ? (assigned.value ? amount.value : 0) : assigned.value))
 const rest = computed(() => amount.value - taken.value)
 const allocations = computed(() => {
   if (!foreign.value || !ticked.value.length || !amount.value) return foreign.value ? [] : ticked.value
-  const paid = split(amount.value, ticked.value.map(a => a.amount))
+  const paid = split(
+    amount.value,
+    ticked.value.map(a => a.amount),
+  )
   return ticked.value.map((a, i) => ({ ...a, paid: paid[i]! }))
 })
-const groupSize = computed(() => (desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0))
+const groupSize = computed(() =>
+  desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0,
+)
 
 async function load(): Promise<void> {
   loaded.value = false
@@ -76,15 +119,26 @@ async function load(): Promise<void> {
     if (editId.value) refill()
     loaded.value = true
     trouble.value = ''
+  } catch (error) {
+    trouble.value = problemText(error)
   }
-  catch (error) { trouble.value = problemText(error) }
 }
 const isReceived = (i: AccountItem) => i.kind === 'receipt' || i.kind === 'advance'
 async function readOpen(paidOn?: string): Promise<AccountItem[]> {
   const all: AccountItem[] = []
   let cursor: string | undefined
   do {
-    const page = await call(contract.accounts.items, { params: { number: number.value }, query: { state: 'open', asOf: date.value, paidOn, sort: 'due', limit: 500, cursor } })
+    const page = await call(contract.accounts.items, {
+      params: { number: number.value },
+      query: {
+        state: 'open',
+        asOf: date.value,
+        paidOn,
+        sort: 'due',
+        limit: 500,
+        cursor,
+      },
+    })
     all.push(...page.items)
     cursor = page.next ?? undefined
   } while (cursor)
@@ -106,7 +160,8 @@ function refill(): void {
   advance.value = body.advance
   for (const a of body.allocations) {
     chosen[a.itemId] = a.amount
-    if (a.discount || a.difference) extras[a.itemId] = { discount: a.discount, difference: a.difference, late: body.lateDiscount }
+    if (a.discount || a.difference)
+      extras[a.itemId] = { discount: a.discount, difference: a.difference, late: body.lateDiscount }
   }
 }
 function fresh(): void {
@@ -117,29 +172,75 @@ function fresh(): void {
   advance.value = false
   typed.value = false
 }
-watch([number, creditId, batchId, editId], () => { fresh(); void load() }, { immediate: true })
-watch(date, () => { void load() })
+watch(
+  [number, creditId, batchId, editId],
+  () => {
+    fresh()
+    void load()
+  },
+  { immediate: true },
+)
+watch(date, () => {
+  void load()
+})
 // Picking an item first fills the amount, until somebody types one.
-watch(assigned, (sum) => { if (!typed.value && !credit.value && !foreign.value && means.value.length === 1) means.value[0]!.amount = sum || null })
+watch(assigned, sum => {
+  if (!typed.value && !credit.value && !foreign.value && means.value.length === 1)
+    means.value[0]!.amount = sum || null
+})
 
-const pairs = computed(() => allocations.value.map(a => ({ debitItemId: a.itemId, creditItemId: creditId.value, amount: a.amount, discount: a.discount, difference: a.difference })))
+const pairs = computed(() =>
+  allocations.value.map(a => ({
+    debitItemId: a.itemId,
+    creditItemId: creditId.value,
+    amount: a.amount,
+    discount: a.discount,
+    difference: a.difference,
+  })),
+)
 const body = computed(() => ({
-  customer: number.value, currency: currency.value, date: date.value, means: means.value.filter(m => m.amount).map(m => ({ ...m, amount: m.amount! })), allocations: allocations.value,
-  onAccount: onAccount.value || advance.value ? Math.max(0, rest.value) : 0, advance: advance.value, lateDiscount: late.value,
-  ...(onAccount.value && rest.value > 0 && restUse.value !== 'account' ? { rest: { use: restUse.value, itemId: restUse.value === 'item' ? restItem.value : null } } : {}),
+  customer: number.value,
+  currency: currency.value,
+  date: date.value,
+  means: means.value.filter(m => m.amount).map(m => ({ ...m, amount: m.amount! })),
+  allocations: allocations.value,
+  onAccount: onAccount.value || advance.value ? Math.max(0, rest.value) : 0,
+  advance: advance.value,
+  lateDiscount: late.value,
+  ...(onAccount.value && rest.value > 0 && restUse.value !== 'account'
+    ? { rest: { use: restUse.value, itemId: restUse.value === 'item' ? restItem.value : null } }
+    : {}),
 }))
 const reason = computed(() => {
   if (!number.value) return 'choose a customer'
   if (trouble.value) return trouble.value
-  if (credit.value) return !assigned.value ? 'tick what the credit pays' : rest.value < 0 ? `${amountText(-rest.value, currency.value)} more than the credit` : proofTrouble.value
-  if (!amount.value) return foreign.value && assigned.value ? `enter what came in, in ${currency.value}` : 'enter the amount received, or tick what it pays'
+  if (credit.value)
+    return !assigned.value
+      ? 'tick what the credit pays'
+      : rest.value < 0
+        ? `${amountText(-rest.value, currency.value)} more than the credit`
+        : proofTrouble.value
+  if (!amount.value)
+    return foreign.value && assigned.value
+      ? `enter what came in, in ${currency.value}`
+      : 'enter the amount received, or tick what it pays'
   if (rest.value < 0) return `${amountText(-rest.value, currency.value)} more assigned than received`
-  if (rest.value > 0 && !onAccount.value && !advance.value) return `${amountText(rest.value, currency.value)} not yet assigned`
+  if (rest.value > 0 && !onAccount.value && !advance.value)
+    return `${amountText(rest.value, currency.value)} not yet assigned`
   return proofTrouble.value
 })
-const { proof, trouble: proofTrouble, pending } = useProof(() => {
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+} = useProof(() => {
   if (!number.value || !loaded.value || !currency.value) return null
-  if (credit.value) return pairs.value.length ? call(contract.receipts.previewAllocate, { body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value } }) : null
+  if (credit.value)
+    return pairs.value.length
+      ? call(contract.receipts.previewAllocate, {
+          body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value },
+        })
+      : null
   return body.value.means.length ? call(contract.receipts.preview, { body: body.value }) : null
 }, [body, pairs, loaded])
 
@@ -148,8 +249,18 @@ async function post(): Promise<void> {
   busy.value = true
   try {
     if (credit.value) {
-      await call(contract.receipts.allocate, { body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value }, key })
-      desk.say({ text: `${credit.value.number} allocated.`, to: credit.value.kind === 'receipt' || credit.value.kind === 'advance' ? `/receipts/${creditId.value}` : `/accounts/${number.value}`, action: 'See or undo' })
+      await call(contract.receipts.allocate, {
+        body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value },
+        key,
+      })
+      desk.say({
+        text: `${credit.value.number} allocated.`,
+        to:
+          credit.value.kind === 'receipt' || credit.value.kind === 'advance'
+            ? `/receipts/${creditId.value}`
+            : `/accounts/${number.value}`,
+        action: 'See or undo',
+      })
       key = crypto.randomUUID()
       await desk.refresh()
       await navigateTo(`/accounts/${encodeURIComponent(number.value)}`)
@@ -159,7 +270,12 @@ async function post(): Promise<void> {
     const who = desk.card?.name ?? number.value
     if (batch.value) {
       const old = batch.value.receipts.find(r => r.id === editId.value)
-      batch.value = old ? await call(contract.batches.edit, { params: { id: batch.value.id, receipt: old.id }, body: { ...body.value, version: old.version } }) : await call(contract.batches.add, { params: { id: batch.value.id }, body: body.value })
+      batch.value = old
+        ? await call(contract.batches.edit, {
+            params: { id: batch.value.id, receipt: old.id },
+            body: { ...body.value, version: old.version },
+          })
+        : await call(contract.batches.add, { params: { id: batch.value.id }, body: body.value })
       means.value = blank(means.value[0]!.means)
       fresh()
       await navigateTo(old ? `/batches/${batch.value.id}` : { query: { batch: String(batch.value.id) } })
@@ -172,61 +288,252 @@ async function post(): Promise<void> {
     fresh()
     await desk.refresh()
     await navigateTo('/receipts/new')
-    desk.say({ text: `${done.receipt!.number} posted, ${sum} from ${who}.`, to: `/receipts/${done.receipt!.id}?do=reverse`, action: 'Reverse' })
-  }
-  catch (error) {
+    desk.say({
+      text: `${done.receipt!.number} posted, ${sum} from ${who}.`,
+      to: `/receipts/${done.receipt!.id}?do=reverse`,
+      action: 'Reverse',
+    })
+  } catch (error) {
     trouble.value = problemText(error)
-    await load().then(() => { trouble.value = problemText(error) })
+    await load().then(() => {
+      trouble.value = problemText(error)
+    })
+  } finally {
+    busy.value = false
   }
-  finally { busy.value = false }
 }
-const pickCustomer = (n: string) => navigateTo({ query: { customer: n, ...(batchId.value ? { batch: String(batchId.value) } : {}) } })
+const pickCustomer = (n: string) =>
+  navigateTo({ query: { customer: n, ...(batchId.value ? { batch: String(batchId.value) } : {}) } })
 const addMeans = () => means.value.push({ means: 'cheque', amount: null, reference: '' })
-const flipAccount = () => { onAccount.value = !onAccount.value }
+const flipAccount = () => {
+  onAccount.value = !onAccount.value
+}
 useKeys([
-  { key: 'Ctrl+Enter', label: 'Post', inFields: true, run: () => { void post() } },
+  {
+    key: 'Ctrl+Enter',
+    label: 'Post',
+    inFields: true,
+    run: () => {
+      void post()
+    },
+  },
   { key: 'o', label: 'Oldest first', run: oldestFirst },
   { key: 'a', label: 'Leave the rest on account', when: () => !credit.value, run: flipAccount },
-  { key: 'h', label: 'An advance, before the invoice', when: () => !credit.value && !assigned.value, run: () => { advance.value = !advance.value } },
+  {
+    key: 'h',
+    label: 'An advance, before the invoice',
+    when: () => !credit.value && !assigned.value,
+    run: () => {
+      advance.value = !advance.value
+    },
+  },
   { key: 'x', label: 'Take all ticks off', run: clear },
-  { key: 'v', label: 'To the amount', when: () => !credit.value, run: () => document.getElementById('amount-0')?.focus() },
+  {
+    key: 'v',
+    label: 'To the amount',
+    when: () => !credit.value,
+    run: () => document.getElementById('amount-0')?.focus(),
+  },
   { key: 'w', label: 'Another payment means', when: () => !credit.value, run: addMeans },
 ])
 </script>
 
 <template>
-  <div class="sheet-head"><h1>{{ credit ? `Use ${credit.number}` : number ? `${advance ? 'Advance' : 'Receipt'} from ${desk.card?.number === number ? desk.card.name : number}` : 'Receipt' }}</h1>
-    <NuxtLink v-if="groupSize && !credit && !batchId" class="plain !py-0" :to="`/tick-sheet?currency=${currency}&group=${desk.card!.parent?.number ?? number}`">pays for its group</NuxtLink>
-    <NuxtLink v-if="number" class="hint makes ml-auto" :to="`/accounts/${encodeURIComponent(number)}`">the account</NuxtLink></div>
-  <div v-if="batch" class="flex flex-wrap items-baseline gap-x-6 border-t border-rule px-[18px] py-1.5" data-test="batch"><NuxtLink class="makes font-semibold" :to="`/batches/${batch.id}`">Batch of {{ dateText(batch.date) }}</NuxtLink><span>keyed {{ batch.count }}<template v-if="batch.controlCount !== null"> of {{ batch.controlCount }}</template>, <Figure :amount="batch.total" :currency="batch.currency" zero /></span><b v-if="batch.toGo !== null" class="font-semibold" data-test="to-go"><Figure :amount="batch.toGo" :currency="batch.currency" zero /> to go</b></div>
-  <div v-if="!number" class="px-[18px] pb-4"><CustomerPicker @pick="pickCustomer" /><p class="hint mt-3">Choose who paid; the open items follow. One payment for several customers: <NuxtLink class="plain" to="/tick-sheet">tick sheet</NuxtLink>. Not from a customer: <NuxtLink class="plain" to="/receipts/sundry">sundry money</NuxtLink>.</p></div>
+  <div class="sheet-head">
+    <h1>
+      {{
+        credit
+          ? `Use ${credit.number}`
+          : number
+            ? `${advance ? 'Advance' : 'Receipt'} from ${desk.card?.number === number ? desk.card.name : number}`
+            : 'Receipt'
+      }}
+    </h1>
+    <NuxtLink
+      v-if="groupSize && !credit && !batchId"
+      class="plain !py-0"
+      :to="`/tick-sheet?currency=${currency}&group=${desk.card!.parent?.number ?? number}`"
+      >pays for its group</NuxtLink
+    >
+    <NuxtLink v-if="number" class="hint makes ml-auto" :to="`/accounts/${encodeURIComponent(number)}`"
+      >the account</NuxtLink
+    >
+  </div>
+  <div
+    v-if="batch"
+    class="flex flex-wrap items-baseline gap-x-6 border-t border-rule px-[18px] py-1.5"
+    data-test="batch"
+  >
+    <NuxtLink class="makes font-semibold" :to="`/batches/${batch.id}`"
+      >Batch of {{ dateText(batch.date) }}</NuxtLink
+    ><span
+      >keyed {{ batch.count
+      }}<template v-if="batch.controlCount !== null"> of {{ batch.controlCount }}</template
+      >, <Figure :amount="batch.total" :currency="batch.currency" zero /></span
+    ><b v-if="batch.toGo !== null" class="font-semibold" data-test="to-go"
+      ><Figure :amount="batch.toGo" :currency="batch.currency" zero /> to go</b
+    >
+  </div>
+  <div v-if="!number" class="px-[18px] pb-4">
+    <CustomerPicker @pick="pickCustomer" />
+    <p class="hint mt-3">
+      Choose who paid; the open items follow. One payment for several customers:
+      <NuxtLink class="plain" to="/tick-sheet">tick sheet</NuxtLink>. Not from a customer:
+      <NuxtLink class="plain" to="/receipts/sundry">sundry money</NuxtLink>.
+    </p>
+  </div>
   <template v-else>
-    <div v-if="credit" class="filters !border-0 pb-3"><span class="label">{{ credit.kind === 'receipt' || credit.kind === 'advance' ? 'Received' : 'Credit of' }} {{ dateText(credit.documentDate) }}, open</span><b class="font-semibold"><Figure :amount="-credit.open" :currency="currency" sign /></b><span class="flex items-baseline gap-1.5"><label class="label" for="paid-on">allocated on</label><DateField id="paid-on" v-model="date" label="Allocated on" :today="session.today" :max="session.today" /></span></div>
+    <div v-if="credit" class="filters !border-0 pb-3">
+      <span class="label"
+        >{{ credit.kind === 'receipt' || credit.kind === 'advance' ? 'Received' : 'Credit of' }}
+        {{ dateText(credit.documentDate) }}, open</span
+      ><b class="font-semibold"><Figure :amount="-credit.open" :currency="currency" sign /></b
+      ><span class="flex items-baseline gap-1.5"
+        ><label class="label" for="paid-on">allocated on</label
+        ><DateField
+          id="paid-on"
+          v-model="date"
+          label="Allocated on"
+          :today="session.today"
+          :max="session.today"
+      /></span>
+    </div>
     <div v-else class="flex flex-wrap items-baseline gap-x-5 gap-y-2 px-[18px] pb-3 pt-1">
-      <span class="flex items-baseline gap-1.5"><label class="label" for="paid-on">Paid on</label><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today" /></span>
-      <span v-if="currencies.length > 1 && !batch" class="flex items-baseline gap-1.5"><label class="label" for="currency">in</label><select id="currency" v-model="currency" class="field"><option v-for="c in currencies" :key="c" :value="c">{{ c }}</option></select></span>
-      <span v-if="itemCurrencies.length > 1" class="flex items-baseline gap-1.5"><label class="label" for="items-in">for items in</label><select id="items-in" v-model="itemCurrency" class="field"><option v-for="c in itemCurrencies" :key="c" :value="c">{{ c }}</option></select></span>
+      <span class="flex items-baseline gap-1.5"
+        ><label class="label" for="paid-on">Paid on</label
+        ><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today"
+      /></span>
+      <span v-if="currencies.length > 1 && !batch" class="flex items-baseline gap-1.5"
+        ><label class="label" for="currency">in</label
+        ><select id="currency" v-model="currency" class="field">
+          <option v-for="c in currencies" :key="c" :value="c">{{ c }}</option>
+        </select></span
+      >
+      <span v-if="itemCurrencies.length > 1" class="flex items-baseline gap-1.5"
+        ><label class="label" for="items-in">for items in</label
+        ><select id="items-in" v-model="itemCurrency" class="field">
+          <option v-for="c in itemCurrencies" :key="c" :value="c">{{ c }}</option>
+        </select></span
+      >
       <div class="flex flex-col gap-1.5">
         <div v-for="(m, n) in means" :key="n" class="flex items-baseline gap-4">
-          <span class="flex items-baseline gap-1.5"><label class="label" :for="`amount-${n}`">Amount</label><MoneyField :id="`amount-${n}`" v-model="m.amount" v-focus :currency="currency" label="Amount received" @input="typed = true" /><span class="aside">{{ currency }}</span></span>
-          <span class="flex items-baseline gap-1.5"><label class="label" :for="`means-${n}`">by</label><select :id="`means-${n}`" v-model="m.means" class="field"><option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option></select></span>
-          <span class="flex items-baseline gap-1.5"><label class="label" :for="`reference-${n}`">{{ m.means === 'cheque' ? 'Number' : 'Reference' }}</label><input :id="`reference-${n}`" v-model="m.reference" class="field w-[150px]" maxlength="80" autocomplete="off"></span>
-          <button v-if="means.length > 1" class="hint" :aria-label="`Remove payment means ${n + 1}`" @click="means.splice(n, 1)">remove</button>
-          <button v-if="n === means.length - 1" class="plain !py-0" @click="addMeans">and <kbd>W</kbd></button>
+          <span class="flex items-baseline gap-1.5"
+            ><label class="label" :for="`amount-${n}`">Amount</label
+            ><MoneyField
+              :id="`amount-${n}`"
+              v-model="m.amount"
+              v-focus
+              :currency="currency"
+              label="Amount received"
+              @input="typed = true"
+            /><span class="aside">{{ currency }}</span></span
+          >
+          <span class="flex items-baseline gap-1.5"
+            ><label class="label" :for="`means-${n}`">by</label
+            ><select :id="`means-${n}`" v-model="m.means" class="field">
+              <option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option>
+            </select></span
+          >
+          <span class="flex items-baseline gap-1.5"
+            ><label class="label" :for="`reference-${n}`">{{
+              m.means === 'cheque' ? 'Number' : 'Reference'
+            }}</label
+            ><input
+              :id="`reference-${n}`"
+              v-model="m.reference"
+              class="field w-[150px]"
+              maxlength="80"
+              autocomplete="off"
+          /></span>
+          <button
+            v-if="means.length > 1"
+            class="hint"
+            :aria-label="`Remove payment means ${n + 1}`"
+            @click="means.splice(n, 1)"
+          >
+            remove
+          </button>
+          <button v-if="n === means.length - 1" class="plain !py-0" @click="addMeans">
+            and <kbd>W</kbd>
+          </button>
         </div>
       </div>
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
-    <p v-if="foreign && assigned && amount" class="px-[18px] pb-1.5 text-soft">{{ amountText(amount, currency, true) }} for {{ amountText(assigned, itemCurrency, true) }}; the exchange difference shows in the Proof.</p>
-    <AllocationTable :items="debits" :chosen="chosen" :extras="extras" :currency="itemCurrency" :date="credit?.documentDate ?? date" :tolerance="session.settings?.receiptPolicy.tolerance ?? 0" :authority="session.can('discount.authorise')" :plain="credit !== null && !isReceived(credit)" :deductions="!credit" @toggle="toggle" @amount="setAmount" @discount="takeDiscount" @difference="writeOff" @deduction="deduct" />
-    <p class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft" aria-live="polite">
-      <b class="font-semibold text-ink" data-test="rest"><template v-if="advance">{{ amountText(rest, currency) }} is an advance.</template><template v-else-if="rest === 0 && amount">All assigned.</template><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b>
-      <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
-      <label v-if="!credit" class="flex items-center gap-1.5"><input v-model="onAccount" type="checkbox" class="tick"> Leave the rest on account <kbd>A</kbd></label>
-      <span v-if="onAccount && rest > 0" class="flex items-baseline gap-1.5"><label class="sr-only" for="rest-use">The rest is</label><select id="rest-use" v-model="restUse" class="field"><option value="account">to be used</option><option value="refund">to be refunded</option><option value="item">kept for</option></select><select v-if="restUse === 'item'" v-model="restItem" class="field" aria-label="Item the rest is kept for"><option v-for="i in debits" :key="i.id" :value="i.id">{{ i.number }}</option></select></span>
-      <label v-if="!credit && !assigned" class="flex items-center gap-1.5"><input v-model="advance" type="checkbox" class="tick"> Advance <kbd>H</kbd></label>
-      <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint">{{ amountText(-items.filter(i => i.open < 0 && i.currency === currency && i.id !== creditId).reduce((a, i) => a + i.open, 0), currency) }} of credit lies on the account already</span>
+    <p v-if="foreign && assigned && amount" class="px-[18px] pb-1.5 text-soft">
+      {{ amountText(amount, currency, true) }} for {{ amountText(assigned, itemCurrency, true) }}; the
+      exchange difference shows in the Proof.
     </p>
-    <ProofStrip :proof="proof" :reason="reason" :busy="busy || pending" :verb="credit ? 'Allocate' : batch ? (editId ? 'Change' : 'Key it') : 'Post'" :after="credit || editId ? '' : batch ? 'posted when the batch closes' : 'then the next receipt'" :labels="session.settings?.buckets.map(b => b.label) ?? []" @post="post" />
+    <AllocationTable
+      :items="debits"
+      :chosen="chosen"
+      :extras="extras"
+      :currency="itemCurrency"
+      :date="credit?.documentDate ?? date"
+      :tolerance="session.settings?.receiptPolicy.tolerance ?? 0"
+      :authority="session.can('discount.authorise')"
+      :plain="credit !== null && !isReceived(credit)"
+      :deductions="!credit"
+      @toggle="toggle"
+      @amount="setAmount"
+      @discount="takeDiscount"
+      @difference="writeOff"
+      @deduction="deduct"
+    />
+    <p
+      class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft"
+      aria-live="polite"
+    >
+      <b class="font-semibold text-ink" data-test="rest"
+        ><template v-if="advance">{{ amountText(rest, currency) }} is an advance.</template
+        ><template v-else-if="rest === 0 && amount">All assigned.</template
+        ><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template
+        ><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template
+        ><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b
+      >
+      <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
+      <label v-if="!credit" class="flex items-center gap-1.5"
+        ><input v-model="onAccount" type="checkbox" class="tick" /> Leave the rest on account
+        <kbd>A</kbd></label
+      >
+      <span v-if="onAccount && rest > 0" class="flex items-baseline gap-1.5"
+        ><label class="sr-only" for="rest-use">The rest is</label
+        ><select id="rest-use" v-model="restUse" class="field">
+          <option value="account">to be used</option>
+          <option value="refund">to be refunded</option>
+          <option value="item">kept for</option></select
+        ><select
+          v-if="restUse === 'item'"
+          v-model="restItem"
+          class="field"
+          aria-label="Item the rest is kept for"
+        >
+          <option v-for="i in debits" :key="i.id" :value="i.id">{{ i.number }}</option>
+        </select></span
+      >
+      <label v-if="!credit && !assigned" class="flex items-center gap-1.5"
+        ><input v-model="advance" type="checkbox" class="tick" /> Advance <kbd>H</kbd></label
+      >
+      <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint"
+        >{{
+          amountText(
+            -items
+              .filter(i => i.open < 0 && i.currency === currency && i.id !== creditId)
+              .reduce((a, i) => a + i.open, 0),
+            currency,
+          )
+        }}
+        of credit lies on the account already</span
+      >
+    </p>
+    <ProofStrip
+      :proof="proof"
+      :reason="reason"
+      :busy="busy || pending"
+      :verb="credit ? 'Allocate' : batch ? (editId ? 'Change' : 'Key it') : 'Post'"
+      :after="credit || editId ? '' : batch ? 'posted when the batch closes' : 'then the next receipt'"
+      :labels="session.settings?.buckets.map(b => b.label) ?? []"
+      @post="post"
+    />
   </template>
 </template>

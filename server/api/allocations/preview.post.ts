@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { intents, proofOf } from '~~/server/services/receipts'
 
-export default endpoint(receipts.previewAllocate, async ({ database, actor, body }) => proofOf(database, await intents.allocate(database, body, actor)))
+export default endpoint(receipts.previewAllocate, async ({ database, actor, body }) =>
+  proofOf(database, await intents.allocate(database, body, actor)),
+)

@@ -1,4 +1,6 @@
 import { today } from '~~/contract/today'
 import { changeClass } from '~~/server/services/today'
 
-export default endpoint(today.changeClass, ({ database, actor, params, body }) => changeClass(database, actor, params.code, body))
+export default endpoint(today.changeClass, ({ database, actor, params, body }) =>
+  changeClass(database, actor, params.code, body),
+)

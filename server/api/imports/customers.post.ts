@@ -1,4 +1,7 @@
 import { imports } from '~~/contract/imports'
 import { jobRoute } from '~~/server/utils/importRoute'
 
-export default jobRoute(imports.customers, 'import-customers', ({ query, body }) => ({ options: { dryRun: query.dryRun ?? false, skipExisting: query.skipExisting ?? false }, upload: Buffer.from(body, 'utf8') }))
+export default jobRoute(imports.customers, 'import-customers', ({ query, body }) => ({
+  options: { dryRun: query.dryRun ?? false, skipExisting: query.skipExisting ?? false },
+  upload: Buffer.from(body, 'utf8'),
+}))

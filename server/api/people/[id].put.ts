@@ -1,4 +1,6 @@
 import { people } from '~~/contract/people'
 import { changePerson } from '~~/server/services/people'
 
-export default endpoint(people.change, ({ database, actor, params, body }) => changePerson(database, actor, params.id, body))
+export default endpoint(people.change, ({ database, actor, params, body }) =>
+  changePerson(database, actor, params.id, body),
+)

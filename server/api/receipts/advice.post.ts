@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { readRemittance } from '~~/server/services/tickSheet'
 
-export default endpoint(receipts.advice, ({ database, query, body }) => readRemittance(database, body as Uint8Array, query.currency))
+export default endpoint(receipts.advice, ({ database, query, body }) =>
+  readRemittance(database, body as Uint8Array, query.currency),
+)

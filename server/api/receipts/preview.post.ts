@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { intents, proofOf } from '~~/server/services/receipts'
 
-export default endpoint(receipts.preview, async ({ database, actor, body }) => proofOf(database, await intents.receipt(database, body, actor)))
+export default endpoint(receipts.preview, async ({ database, actor, body }) =>
+  proofOf(database, await intents.receipt(database, body, actor)),
+)

@@ -1,4 +1,6 @@
 import { people } from '~~/contract/people'
 import { changeOwnPassword } from '~~/server/services/people'
 
-export default endpoint(people.changePassword, ({ database, actor, body }) => changeOwnPassword(database, actor, body))
+export default endpoint(people.changePassword, ({ database, actor, body }) =>
+  changeOwnPassword(database, actor, body),
+)

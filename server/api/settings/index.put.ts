@@ -1,4 +1,6 @@
 import { today } from '~~/contract/today'
 import { changeSettings } from '~~/server/services/today'
 
-export default endpoint(today.changeSettings, ({ database, actor, body }) => changeSettings(database, actor, body))
+export default endpoint(today.changeSettings, ({ database, actor, body }) =>
+  changeSettings(database, actor, body),
+)

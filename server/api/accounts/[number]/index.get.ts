@@ -1,4 +1,6 @@
 import { accounts } from '~~/contract/accounts'
 import { readCard } from '~~/server/services/accounts'
 
-export default endpoint(accounts.card, ({ database, params, query, actor, scope }) => readCard(database, params.number, query, actor, scope))
+export default endpoint(accounts.card, ({ database, params, query, actor, scope }) =>
+  readCard(database, params.number, query, actor, scope),
+)

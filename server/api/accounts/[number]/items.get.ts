@@ -1,4 +1,6 @@
 import { accounts } from '~~/contract/accounts'
 import { readItems } from '~~/server/services/accounts'
 
-export default endpoint(accounts.items, ({ database, params, query, scope }) => readItems(database, params.number, query, scope))
+export default endpoint(accounts.items, ({ database, params, query, scope }) =>
+  readItems(database, params.number, query, scope),
+)

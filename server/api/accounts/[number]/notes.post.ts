@@ -3,4 +3,5 @@ import { writeNote } from '~~/server/services/accounts'
 import { findCustomer } from '~~/server/services/scope'
 
 export default endpoint(accounts.note, async ({ database, params, body, actor, scope }) =>
-  writeNote(database, await findCustomer(database, params.number, scope), body.text, actor))
+  writeNote(database, await findCustomer(database, params.number, scope), body.text, actor),
+)

@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { intents, proofOf } from '~~/server/services/receipts'
 
-export default endpoint(receipts.previewUnallocate, async ({ database, body }) => proofOf(database, await intents.unallocate(database, body)))
+export default endpoint(receipts.previewUnallocate, async ({ database, body }) =>
+  proofOf(database, await intents.unallocate(database, body)),
+)

@@ -1,4 +1,6 @@
 import { banking } from '~~/contract/banking'
 import { takeToBank } from '~~/server/services/banking'
 
-export default endpoint(banking.postSlip, ({ database, actor, body, idempotency }) => takeToBank(database, actor, body, idempotency))
+export default endpoint(banking.postSlip, ({ database, actor, body, idempotency }) =>
+  takeToBank(database, actor, body, idempotency),
+)

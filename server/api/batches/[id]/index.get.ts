@@ -1,4 +1,6 @@
 import { batches } from '~~/contract/batches'
 import { readBatch } from '~~/server/services/batches'
 
-export default endpoint(batches.detail, ({ database, actor, params }) => readBatch(database, actor, params.id))
+export default endpoint(batches.detail, ({ database, actor, params }) =>
+  readBatch(database, actor, params.id),
+)

@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { receiveSundry } from '~~/server/services/sundry'
 
-export default endpoint(receipts.postSundry, ({ database, actor, body, idempotency }) => receiveSundry(database, actor, body, idempotency))
+export default endpoint(receipts.postSundry, ({ database, actor, body, idempotency }) =>
+  receiveSundry(database, actor, body, idempotency),
+)

@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { postTicked } from '~~/server/services/tickSheet'
 
-export default endpoint(receipts.postTicked, ({ database, actor, body, idempotency }) => postTicked(database, actor, body, idempotency))
+export default endpoint(receipts.postTicked, ({ database, actor, body, idempotency }) =>
+  postTicked(database, actor, body, idempotency),
+)

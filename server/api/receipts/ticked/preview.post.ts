@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { previewTicked } from '~~/server/services/tickSheet'
 
-export default endpoint(receipts.previewTicked, ({ database, actor, body }) => previewTicked(database, actor, body))
+export default endpoint(receipts.previewTicked, ({ database, actor, body }) =>
+  previewTicked(database, actor, body),
+)

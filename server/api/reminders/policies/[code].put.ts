@@ -1,4 +1,6 @@
 import { reminders } from '~~/contract/reminders'
 import { changePolicy } from '~~/server/services/policies'
 
-export default endpoint(reminders.changePolicy, ({ database, actor, params, body }) => changePolicy(database, actor.id, params.code, body))
+export default endpoint(reminders.changePolicy, ({ database, actor, params, body }) =>
+  changePolicy(database, actor.id, params.code, body),
+)

@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { putReceiptRight } from '~~/server/services/putRight'
 
-export default endpoint(receipts.putRight, ({ database, actor, params, body, idempotency }) => putReceiptRight(database, actor, params.id, body, idempotency))
+export default endpoint(receipts.putRight, ({ database, actor, params, body, idempotency }) =>
+  putReceiptRight(database, actor, params.id, body, idempotency),
+)

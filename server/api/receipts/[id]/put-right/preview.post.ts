@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { previewPutRight } from '~~/server/services/putRight'
 
-export default endpoint(receipts.previewPutRight, ({ database, actor, params, body }) => previewPutRight(database, actor, params.id, body))
+export default endpoint(receipts.previewPutRight, ({ database, actor, params, body }) =>
+  previewPutRight(database, actor, params.id, body),
+)

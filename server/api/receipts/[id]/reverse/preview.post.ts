@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { intents, proofOf } from '~~/server/services/receipts'
 
-export default endpoint(receipts.previewReverse, async ({ database, params, body }) => proofOf(database, await intents.reverse(database, params.id, body)))
+export default endpoint(receipts.previewReverse, async ({ database, params, body }) =>
+  proofOf(database, await intents.reverse(database, params.id, body)),
+)

@@ -1,4 +1,6 @@
 import { receipts } from '~~/contract/receipts'
 import { voidSundry } from '~~/server/services/sundry'
 
-export default endpoint(receipts.voidSundry, ({ database, actor, params, body }) => voidSundry(database, actor, params.id, body.reason))
+export default endpoint(receipts.voidSundry, ({ database, actor, params, body }) =>
+  voidSundry(database, actor, params.id, body.reason),
+)

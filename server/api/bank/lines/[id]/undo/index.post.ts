@@ -1,4 +1,6 @@
 import { bank } from '~~/contract/bank'
 import { undoLine } from '~~/server/services/bank/work'
 
-export default endpoint(bank.undo, ({ database, actor, params, body }) => undoLine(database, actor, params.id, body))
+export default endpoint(bank.undo, ({ database, actor, params, body }) =>
+  undoLine(database, actor, params.id, body),
+)

@@ -1,4 +1,6 @@
 import { banking } from '~~/contract/banking'
 import { voidSlipById } from '~~/server/services/banking'
 
-export default endpoint(banking.voidSlip, ({ database, actor, params, body }) => voidSlipById(database, actor, params.id, body))
+export default endpoint(banking.voidSlip, ({ database, actor, params, body }) =>
+  voidSlipById(database, actor, params.id, body),
+)
