@@ -18,7 +18,8 @@ export default defineNuxtConfig({
     },
   },
   vite: { plugins: [tailwindcss()] },
-  // The application runs from its own checkout: packages are taken from node_modules as installed, not copied.
+  // The application runs from its own checkout: packages are taken from node_modules as installed, not
+  // copied.
   nitro: {
     preset: 'node-server',
     sourceMap: false,

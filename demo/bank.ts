@@ -24,8 +24,9 @@ const ACCOUNTS = [
 const HISTORY_TO = '2026-11-04'
 
 /**
- * Bank accounts with two years of statements, worked to the end; then the simulated bank opens with what the payers mean to pay, and the
- * statements of last week lie in the inbox. The account numbers are the registry's published examples (ISO 13616), turned for a second account.
+ * Bank accounts with two years of statements, worked to the end; then the simulated bank opens with what the
+ * payers mean to pay, and the statements of last week lie in the inbox. The account numbers are the
+ * registry's published examples (ISO 13616), turned for a second account.
  */
 export async function loadBank(
   database: Sequelize,
@@ -109,7 +110,10 @@ export async function loadBank(
 
 type Covered = Awaited<ReturnType<typeof loadCovered>>[number]
 
-/** One month of one account: transfers collected by day, each slip a line, charges, and what is not needed goes to the operating account. */
+/**
+ * One month of one account: transfers collected by day, each slip a line, charges, and what is not needed
+ * goes to the operating account.
+ */
 async function month(
   database: Sequelize,
   actor: Actor,
@@ -252,7 +256,10 @@ async function payersOf(database: Sequelize, payers: readonly Payer[]) {
   }))
 }
 
-/** Every second customer pays in runs: what falls into the two weeks after the first payment goes with it, in one sum. */
+/**
+ * Every second customer pays in runs: what falls into the two weeks after the first payment goes with it, in
+ * one sum.
+ */
 function inRuns<T extends { payOn: IsoDate }>(invoices: T[], runs: boolean): T[] {
   if (!runs) return invoices
   let run = ''

@@ -56,7 +56,10 @@ export interface OpenInvoice {
   discounts: { date: IsoDate; amount: number }[]
 }
 
-/** Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door as a user. */
+/**
+ * Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door
+ * as a user.
+ */
 export async function loadDemo(database: Sequelize, say: (text: string) => void): Promise<void> {
   const people = await addPeople(database)
   const by = (role: string) => people.find(p => p.role === role)!
@@ -99,9 +102,12 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
   const bounced = await returnedCheque(database, by('cash'))
   say('bank accounts and their statements')
   await loadBank(database, { cash: by('cash'), supervisor: by('supervisor') }, payers, bounced)
-  // Letters of the earlier runs went out then; those of the last one still go, by a real conversation with the mailbox.
+  // Letters of the earlier runs went out then; those of the last one still go, by a real conversation with
+  // the mailbox.
   await database.query(
-    `UPDATE outbox o JOIN notice n ON n.id = o.notice_id SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date, o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
+    `UPDATE outbox o JOIN notice n ON n.id = o.notice_id
+    SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date,
+    o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
     WHERE o.state = 'queued' AND n.on_date < :last`,
     { replacements: { last: REMINDER_DAYS.at(-1) } },
   )
@@ -449,14 +455,19 @@ async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<
   }
 }
 
-/** The last large cheque that went to the bank comes back unpaid: paid, then reversed. The bank's own line follows. */
+/**
+ * The last large cheque that went to the bank comes back unpaid: paid, then reversed. The bank's own line
+ * follows.
+ */
 async function returnedCheque(
   database: Sequelize,
   actor: Actor,
 ): Promise<{ reference: string; amount: number; currency: string } | null> {
   const [row] = await select<{ id: number; reference: string; amount: number; currency: string }>(
     database,
-    `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`,
+    `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id
+      JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount
+      AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`,
   )
   if (!row) return null
   await postIntent(
@@ -483,7 +494,8 @@ const CALLS = [
 async function addNotes(database: Sequelize, payers: Payer[], personId: number): Promise<void> {
   const late = await select<{ id: number; n: unknown }>(
     database,
-    'SELECT customer_id AS id, SUM(base_open) AS n FROM open_item WHERE open > 0 AND due_date < :today GROUP BY customer_id ORDER BY n DESC LIMIT 40',
+    `SELECT customer_id AS id, SUM(base_open) AS n FROM open_item WHERE open > 0 AND due_date < :today
+      GROUP BY customer_id ORDER BY n DESC LIMIT 40`,
     { today: DEMO_TODAY },
   )
   const c = chance('wrackline notes')

@@ -20,8 +20,9 @@ import { intents, listReceipts, postIntent } from '../server/services/receipts'
 import { benchCash } from './benchCash'
 
 /**
- * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement we know for
- * the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes a hundredth of it, `-- cash` the measures of cash work only.
+ * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
+ * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
+ * a hundredth of it, `-- cash` the measures of cash work only.
  */
 const small = process.argv.includes('small')
 const CUSTOMERS = small ? 500 : 50_000
@@ -37,58 +38,83 @@ async function build(): Promise<void> {
   await migrate(database)
   await seedBasics(database)
   await run(
-    `INSERT INTO person (email, name, role, password_hash) VALUES ('bench@example.org', 'Bench', 'supervisor', 'x')`,
+    `INSERT INTO person (email, name, role, password_hash)
+      VALUES ('bench@example.org', 'Bench', 'supervisor', 'x')`,
   )
   await writeSetting(database, 1, 'clock', TODAY)
   await run(
-    `INSERT INTO customer (id, number, name, class, country, language, currency, terms, person_id) SELECT seq, CONCAT('B', LPAD(seq, 6, '0')), CONCAT('Bench customer ', seq), ELT(1 + seq % 4, 'food', 'feed', 'care', 'fish'), 'IE', 'en', 'EUR', 'net 30', 1 FROM seq_1_to_${CUSTOMERS}`,
+    `INSERT INTO customer (id, number, name, class, country, language, currency, terms, person_id)
+      SELECT seq, CONCAT('B', LPAD(seq, 6, '0')), CONCAT('Bench customer ', seq), ELT(1 + seq % 4, 'food',
+      'feed', 'care', 'fish'), 'IE', 'en', 'EUR', 'net 30', 1 FROM seq_1_to_${CUSTOMERS}`,
   )
-  // Invoices, then receipts that pay the first so many of them in full: one entry each, written in bulk as the door would.
+  // Invoices, then receipts that pay the first so many of them in full: one entry each, written in bulk as
+  // the door would.
   const date = (seq: string, span: number) => `DATE_SUB('${TODAY}', INTERVAL (${seq} * 7919 % ${span}) DAY)`
   const customer = (seq: string) => `1 + (${seq} * 104729 % ${CUSTOMERS})`
   const amount = (seq: string) => `1000 + (${seq} * 6151 % 900000)`
   const closed = INVOICES - OPEN
   await run(
-    `INSERT INTO entry (id, number, date, kind, text, person_id) SELECT seq, seq, ${date('seq', 720)}, 'document', 'Bench', 1 FROM seq_1_to_${INVOICES}`,
+    `INSERT INTO entry (id, number, date, kind, text, person_id)
+      SELECT seq, seq, ${date('seq', 720)}, 'document', 'Bench', 1 FROM seq_1_to_${INVOICES}`,
   )
-  await run(`INSERT INTO item (id, customer_id, entry_id, kind, register, number, part, currency, side, amount, base_amount, tax, document_date, due_date, posting_date, person_id)
-    SELECT seq, ${customer('seq')}, seq, 'invoice', 'document', CONCAT('I', seq), 1, 'EUR', 'debit', ${amount('seq')}, ${amount('seq')}, 0, ${date('seq', 720)}, DATE_ADD(${date('seq', 720)}, INTERVAL 30 DAY), ${date('seq', 720)}, 1 FROM seq_1_to_${INVOICES}`)
+  await run(`INSERT INTO item (id, customer_id, entry_id, kind, register, number, part, currency, side,
+    amount, base_amount, tax, document_date, due_date, posting_date, person_id)
+    SELECT seq, ${customer('seq')}, seq, 'invoice', 'document', CONCAT('I', seq), 1, 'EUR', 'debit',
+      ${amount('seq')}, ${amount('seq')}, 0, ${date('seq', 720)}, DATE_ADD(${date('seq', 720)},
+      INTERVAL 30 DAY), ${date('seq', 720)}, 1 FROM seq_1_to_${INVOICES}`)
   await run(
-    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id) SELECT id, '1100', 'EUR', amount, amount, customer_id, id FROM item`,
+    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
+      SELECT id, '1100', 'EUR', amount, amount, customer_id, id FROM item`,
   )
   await run(
-    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id) SELECT id, '4000', 'EUR', -amount, -amount, customer_id, id FROM item`,
+    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
+      SELECT id, '4000', 'EUR', -amount, -amount, customer_id, id FROM item`,
   )
   const paid = (seq: string) =>
     `LEAST('${TODAY}', DATE_ADD(${date(seq, 720)}, INTERVAL 20 + ${seq} % 40 DAY))`
   await run(
-    `INSERT INTO entry (id, number, date, kind, text, person_id) SELECT ${INVOICES} + seq, ${INVOICES} + seq, ${paid('seq')}, 'receipt', 'Bench', 1 FROM seq_1_to_${RECEIPTS}`,
+    `INSERT INTO entry (id, number, date, kind, text, person_id)
+      SELECT ${INVOICES} + seq, ${INVOICES} + seq, ${paid('seq')}, 'receipt', 'Bench', 1
+      FROM seq_1_to_${RECEIPTS}`,
   )
-  await run(`INSERT INTO item (id, customer_id, entry_id, kind, register, number, part, currency, side, amount, base_amount, tax, document_date, due_date, posting_date, person_id)
-    SELECT ${INVOICES} + seq, ${customer('seq')}, ${INVOICES} + seq, 'receipt', 'receipt', CONCAT('R-', LPAD(seq, 6, '0')), 1, 'EUR', 'credit', ${amount('seq')}, ${amount('seq')}, 0, ${paid('seq')}, ${paid('seq')}, ${paid('seq')}, 1 FROM seq_1_to_${RECEIPTS}`)
+  await run(`INSERT INTO item (id, customer_id, entry_id, kind, register, number, part, currency, side,
+    amount, base_amount, tax, document_date, due_date, posting_date, person_id)
+    SELECT ${INVOICES} + seq, ${customer('seq')}, ${INVOICES} + seq, 'receipt', 'receipt', CONCAT('R-',
+      LPAD(seq, 6, '0')), 1, 'EUR', 'credit', ${amount('seq')}, ${amount('seq')}, 0, ${paid('seq')},
+      ${paid('seq')}, ${paid('seq')}, 1 FROM seq_1_to_${RECEIPTS}`)
   await run(
-    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id) SELECT id, '1220', 'EUR', amount, amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
-  )
-  await run(
-    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id) SELECT id, '1100', 'EUR', -amount, -amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
-  )
-  await run(`INSERT INTO allocation (customer_id, entry_id, debit_item_id, credit_item_id, amount, debit_base, credit_base, effective, person_id)
-    SELECT customer_id, id, id - ${INVOICES}, id, amount, amount, amount, posting_date, 1 FROM item WHERE id > ${INVOICES}`)
-  await run(
-    `INSERT INTO open_item SELECT id, customer_id, currency, due_date, document_date, posting_date, amount, base_amount FROM item WHERE id > ${closed} AND id <= ${INVOICES}`,
+    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
+      SELECT id, '1220', 'EUR', amount, amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
   )
   await run(
-    `INSERT INTO account_total SELECT customer_id, currency, SUM(IF(id > ${closed} AND side = 'debit', amount, 0)), 0, SUM(IF(id > ${closed} AND side = 'debit', amount, 0)), 0 FROM item GROUP BY customer_id, currency`,
+    `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
+      SELECT id, '1100', 'EUR', -amount, -amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
+  )
+  await run(`INSERT INTO allocation (customer_id, entry_id, debit_item_id, credit_item_id, amount, debit_base,
+    credit_base, effective, person_id)
+    SELECT customer_id, id, id - ${INVOICES}, id, amount, amount, amount, posting_date, 1 FROM item
+      WHERE id > ${INVOICES}`)
+  await run(
+    `INSERT INTO open_item SELECT id, customer_id, currency, due_date, document_date, posting_date, amount,
+      base_amount FROM item WHERE id > ${closed} AND id <= ${INVOICES}`,
   )
   await run(
-    'INSERT INTO account_day SELECT l.account, e.date, l.currency, SUM(l.amount), SUM(l.base_amount) FROM journal_line l JOIN entry e ON e.id = l.entry_id GROUP BY l.account, e.date, l.currency',
+    `INSERT INTO account_total SELECT customer_id, currency, SUM(IF(id > ${closed}
+      AND side = 'debit', amount, 0)), 0, SUM(IF(id > ${closed} AND side = 'debit', amount, 0)), 0 FROM item
+      GROUP BY customer_id, currency`,
+  )
+  await run(
+    `INSERT INTO account_day SELECT l.account, e.date, l.currency, SUM(l.amount), SUM(l.base_amount)
+      FROM journal_line l JOIN entry e ON e.id = l.entry_id GROUP BY l.account, e.date, l.currency`,
   )
   await run(`UPDATE series SET next = ${INVOICES + RECEIPTS + 1} WHERE name = 'entry'`)
   await run(`UPDATE series SET next = ${RECEIPTS + 1} WHERE name = 'receipt'`)
   // One in five was keyed before the bank showed it, and settled since, but for the last few.
   const waits = INVOICES + RECEIPTS - Math.round(RECEIPTS / 500)
   await run(
-    `INSERT INTO receipt_means (item_id, means, amount, base_amount, reference, account) SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), IF(id % 5 = 0 OR id > ${waits}, '1220', '1200') FROM item WHERE id > ${INVOICES}`,
+    `INSERT INTO receipt_means (item_id, means, amount, base_amount, reference, account)
+      SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), IF(id % 5 = 0
+      OR id > ${waits}, '1220', '1200') FROM item WHERE id > ${INVOICES}`,
   )
   await addBankAccount(database, 1, {
     name: 'Bench',
@@ -98,21 +124,33 @@ async function build(): Promise<void> {
     csvMap: null,
   })
   await run(
-    `INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing, file_name, file_hash, fresh, known, person_id) VALUES (1, 'BENCH', 'camt.053', '${TODAY}', '${TODAY}', 0, 0, '', '', 0, 0, 1)`,
+    `INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing,
+      file_name, file_hash, fresh, known, person_id)
+      VALUES (1, 'BENCH', 'camt.053', '${TODAY}', '${TODAY}', 0, 0, '', '', 0, 0, 1)`,
   )
-  await run(`INSERT INTO bank_line (bank_account_id, statement_id, fingerprint, occurrence, booking_date, value_date, currency, amount, name, iban, text, reference, end_to_end_id, bank_reference, code, return_reason, state)
-    SELECT 1, 1, SHA2(id, 256), 1, posting_date, posting_date, 'EUR', amount, '', '', number, '', '', CONCAT('L', id), '', '', 'settled' FROM item WHERE id > ${INVOICES} AND id <= ${waits}`)
+  await run(`INSERT INTO bank_line (bank_account_id, statement_id, fingerprint, occurrence, booking_date,
+    value_date, currency, amount, name, iban, text, reference, end_to_end_id, bank_reference, code,
+    return_reason, state)
+    SELECT 1, 1, SHA2(id, 256), 1, posting_date, posting_date, 'EUR', amount, '', '', number, '', '',
+      CONCAT('L', id), '', '', 'settled' FROM item WHERE id > ${INVOICES} AND id <= ${waits}`)
   await run(
-    `INSERT INTO bank_match (line_id, kind, entry_id, told, person_id) SELECT l.id, IF(i.id % 5 = 0, 'covered', 'receipt'), i.entry_id, 'Bench', 1 FROM bank_line l JOIN item i ON i.number = l.text AND i.register = 'receipt'`,
+    `INSERT INTO bank_match (line_id, kind, entry_id, told, person_id)
+      SELECT l.id, IF(i.id % 5 = 0, 'covered', 'receipt'), i.entry_id, 'Bench', 1 FROM bank_line l
+      JOIN item i ON i.number = l.text AND i.register = 'receipt'`,
   )
   await run(
-    `INSERT INTO bank_match_target (match_id, kind, ref_id) SELECT b.id, IF(b.kind = 'covered', 'means', 'receipt'), IF(b.kind = 'covered', m.id, m.item_id) FROM bank_match b JOIN item i ON i.entry_id = b.entry_id AND i.kind = 'receipt' JOIN receipt_means m ON m.item_id = i.id`,
+    `INSERT INTO bank_match_target (match_id, kind, ref_id)
+      SELECT b.id, IF(b.kind = 'covered', 'means', 'receipt'), IF(b.kind = 'covered', m.id, m.item_id)
+      FROM bank_match b JOIN item i ON i.entry_id = b.entry_id AND i.kind = 'receipt'
+      JOIN receipt_means m ON m.item_id = i.id`,
   )
   await run(
-    `UPDATE receipt_means m SET met = EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'means' AND t.ref_id = m.id)`,
+    `UPDATE receipt_means m SET met = EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'means'
+      AND t.ref_id = m.id)`,
   )
   await run(
-    'ANALYZE TABLE item, allocation, open_item, journal_line, entry, customer, account_day, receipt_means, bank_line, bank_match, bank_match_target',
+    `ANALYZE TABLE item, allocation, open_item, journal_line, entry, customer, account_day, receipt_means,
+      bank_line, bank_match, bank_match_target`,
   )
 }
 
@@ -144,17 +182,25 @@ const bucketSums = (
   asOf: string,
   open: string,
   due: string,
-) => `SUM(IF(${due} >= '${asOf}', ${open}, 0)) AS b0, SUM(IF(${due} < '${asOf}' AND ${due} >= '${addDays(asOf, -30)}', ${open}, 0)) AS b1,
-  SUM(IF(${due} < '${addDays(asOf, -30)}' AND ${due} >= '${addDays(asOf, -60)}', ${open}, 0)) AS b2, SUM(IF(${due} < '${addDays(asOf, -60)}' AND ${due} >= '${addDays(asOf, -90)}', ${open}, 0)) AS b3, SUM(IF(${due} < '${addDays(asOf, -90)}', ${open}, 0)) AS b4, SUM(${open}) AS total`
+) => `SUM(IF(${due} >= '${asOf}', ${open}, 0)) AS b0, SUM(IF(${due} < '${asOf}'
+  AND ${due} >= '${addDays(asOf, -30)}', ${open}, 0)) AS b1,
+  SUM(IF(${due} < '${addDays(asOf, -30)}' AND ${due} >= '${addDays(asOf, -60)}', ${open}, 0)) AS b2,
+    SUM(IF(${due} < '${addDays(asOf, -60)}' AND ${due} >= '${addDays(asOf, -90)}', ${open}, 0)) AS b3,
+    SUM(IF(${due} < '${addDays(asOf, -90)}', ${open}, 0)) AS b4, SUM(${open}) AS total`
 
-/** The best single statement we know for the first page: the same source of open amounts, grouped and joined once, no totals. */
+/**
+ * The best single statement we know for the first page: the same source of open amounts, grouped and joined
+ * once, no totals.
+ */
 const agingStatement = (asOf: string) => `SELECT c.number, c.name, g.* FROM (
-  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')} FROM ${movesAsOfSql(asOf, TODAY)} s GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
+  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')} FROM ${movesAsOfSql(asOf, TODAY)} s
+    GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
 
 async function receipts(): Promise<void> {
   const open = await select<{ id: number; number: string; open: number }>(
     database,
-    `SELECT o.item_id AS id, c.number, o.open FROM open_item o JOIN customer c ON c.id = o.customer_id ORDER BY o.item_id LIMIT 4000`,
+    `SELECT o.item_id AS id, c.number, o.open FROM open_item o JOIN customer c ON c.id = o.customer_id
+      ORDER BY o.item_id LIMIT 4000`,
   )
   const actor = { id: 1, name: 'Bench', email: 'bench@example.org', role: 'supervisor' as const }
   let next = 0
@@ -242,7 +288,9 @@ await compare(
   () =>
     select(
       database,
-      `SELECT i.*, c.number AS customer, m.means, m.reference FROM item i JOIN customer c ON c.id = i.customer_id JOIN receipt_means m ON m.item_id = i.id WHERE i.kind = 'receipt' ORDER BY i.document_date DESC, i.id DESC LIMIT 100`,
+      `SELECT i.*, c.number AS customer, m.means, m.reference FROM item i
+        JOIN customer c ON c.id = i.customer_id JOIN receipt_means m ON m.item_id = i.id
+        WHERE i.kind = 'receipt' ORDER BY i.document_date DESC, i.id DESC LIMIT 100`,
     ),
   3,
 )
@@ -258,7 +306,9 @@ await compare(
   () =>
     select(
       database,
-      `SELECT m.*, i.number FROM receipt_means m JOIN item i ON i.id = m.item_id LEFT JOIN bank_match_target t ON t.kind = 'means' AND t.ref_id = m.id WHERE m.account = '1220' AND t.match_id IS NULL`,
+      `SELECT m.*, i.number FROM receipt_means m JOIN item i ON i.id = m.item_id LEFT
+        JOIN bank_match_target t ON t.kind = 'means' AND t.ref_id = m.id WHERE m.account = '1220'
+        AND t.match_id IS NULL`,
     ),
   3,
 )
@@ -274,7 +324,10 @@ await compare(
   i =>
     select(
       database,
-      `SELECT i.*, i.amount - COALESCE((SELECT SUM(amount) FROM allocation WHERE debit_item_id = i.id), 0) - COALESCE((SELECT SUM(amount) FROM allocation WHERE credit_item_id = i.id), 0) AS open FROM item i JOIN customer c ON c.id = i.customer_id WHERE c.number = :number HAVING open <> 0 ORDER BY due_date`,
+      `SELECT i.*, i.amount - COALESCE((SELECT SUM(amount) FROM allocation
+        WHERE debit_item_id = i.id), 0) - COALESCE((SELECT SUM(amount) FROM allocation
+        WHERE credit_item_id = i.id), 0) AS open FROM item i JOIN customer c ON c.id = i.customer_id
+        WHERE c.number = :number HAVING open <> 0 ORDER BY due_date`,
       { number: account(i) },
     ),
   25,

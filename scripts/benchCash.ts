@@ -27,7 +27,10 @@ const quiet = async () => {}
 const percent = (a: number, b: number) => `${((100 * a) / Math.max(1, b)).toFixed(2)} %`
 const middle = (list: number[]) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)]!
 
-/** The measures of cash work: matching against the truth of simulated payers, lump sums, a large receipt, the tick sheet's keys. */
+/**
+ * The measures of cash work: matching against the truth of simulated payers, lump sums, a large receipt, the
+ * tick sheet's keys.
+ */
 export async function benchCash(url: string, small: boolean, say: (text: string) => void): Promise<void> {
   const tell = (what: string, result: string) => say(`${what.padEnd(44)} ${result}`)
   const [customers, items, lines] = small ? [700, 5000, 500] : [7000, 50_000, 5000]
@@ -185,9 +188,13 @@ async function statement(
   }>(
     database,
     `
-    SELECT l.bank_reference AS reference, c.number AS customer, d.number, SUM(IF(k.kind = 'receipt', a.amount, 0)) AS amount, SUM(IF(k.kind = 'discount', a.amount, 0)) AS discount
-    FROM bank_line l JOIN bank_match m ON m.line_id = l.id JOIN bank_match_target t ON t.match_id = m.id AND t.kind = 'receipt' JOIN item r ON r.id = t.ref_id JOIN customer c ON c.id = r.customer_id
-      LEFT JOIN item k ON k.id = r.id OR (k.born_of_item_id = r.id AND k.kind = 'discount') LEFT JOIN allocation a ON a.credit_item_id = k.id LEFT JOIN item d ON d.id = a.debit_item_id GROUP BY l.id, c.number, d.number`,
+    SELECT l.bank_reference AS reference, c.number AS customer, d.number, SUM(IF(k.kind = 'receipt', a.amount,
+      0)) AS amount, SUM(IF(k.kind = 'discount', a.amount, 0)) AS discount
+    FROM bank_line l JOIN bank_match m ON m.line_id = l.id JOIN bank_match_target t ON t.match_id = m.id
+      AND t.kind = 'receipt' JOIN item r ON r.id = t.ref_id JOIN customer c ON c.id = r.customer_id
+      LEFT JOIN item k ON k.id = r.id OR (k.born_of_item_id = r.id AND k.kind = 'discount') LEFT
+      JOIN allocation a ON a.credit_item_id = k.id LEFT JOIN item d ON d.id = a.debit_item_id
+      GROUP BY l.id, c.number, d.number`,
   )
   const posted = new Map<string, string[]>()
   for (const r of rows)
@@ -247,7 +254,10 @@ async function largeReceipt(
   tell('Receipt over 50 items posted at the server', `median ${middle(times.slice(2)).toFixed(0)} ms`)
 }
 
-/** The built application on this data, driven by a browser: what a key press waits until the next frame is drawn. */
+/**
+ * The built application on this data, driven by a browser: what a key press waits until the next frame is
+ * drawn.
+ */
 async function tickSheetKeys(
   url: string,
   items: number,
@@ -310,7 +320,8 @@ async function tickSheetKeys(
         true,
       )
     })
-    // As fast as a held key repeats; one key in seven does nothing and shows what this machine takes for any frame.
+    // As fast as a held key repeats; one key in seven does nothing and shows what this machine takes for any
+    // frame.
     for (let i = 0; i < 20; i++)
       for (const key of ['ArrowDown', ' ', 'j', 'd', 'ArrowUp', 'PageDown', 'F9']) {
         await page.keyboard.press(key)

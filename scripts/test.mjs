@@ -27,7 +27,10 @@ function stage(name, command, args, env = {}) {
   })
 }
 
-/** A check without a count of its own counts as one; it runs beside the next stage and says what it found at the end. */
+/**
+ * A check without a count of its own counts as one; it runs beside the next stage and says what it found at
+ * the end.
+ */
 function check(name, command, args) {
   const started = Date.now()
   const child = spawn(command, args, {
@@ -54,7 +57,10 @@ function check(name, command, args) {
   })
 }
 
-/** Counts of a runner that wrote its results as JSON; a run that failed without a failed test counts as one failure. */
+/**
+ * Counts of a runner that wrote its results as JSON; a run that failed without a failed test counts as one
+ * failure.
+ */
 function count(ok, file, read) {
   const counts = existsSync(file) ? read(JSON.parse(readFileSync(file, 'utf8'))) : { passed: 0, failed: 0 }
   passed += counts.passed
@@ -68,9 +74,9 @@ async function main() {
   if (!has('chromium')) installDebian('chromium', ['chromium'], say)
   installDebian('pdftotext', ['poppler-utils'], say)
   installPackages()
-  const checks = check('Lint', bin('eslint'), ['.', '--max-warnings', '0']).then(() =>
-    check('Types', bin('nuxt'), ['typecheck']),
-  )
+  const checks = check('Format', bin('prettier'), ['--check', '.'])
+    .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))
+    .then(() => check('Types', bin('nuxt'), ['typecheck']))
   const jest = join(results, 'jest.json')
   count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({
     passed: r.numPassedTests,

@@ -6,7 +6,9 @@ import { migrate } from './db/migrate'
 import { seedBasics } from './db/seed'
 import { hashPassword } from './services/people'
 
-/** Before the server starts: migrations, basics, and on an empty database the demo or the first administrator. */
+/**
+ * Before the server starts: migrations, basics, and on an empty database the demo or the first administrator.
+ */
 async function boot(): Promise<void> {
   const database = openDatabase(process.env.DATABASE_URL!, 4)
   const say = (text: string) => console.log(text)
@@ -37,7 +39,8 @@ async function boot(): Promise<void> {
 async function empty(database: ReturnType<typeof openDatabase>): Promise<void> {
   const tables = await select<{ name: string }>(
     database,
-    `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE() AND table_name <> 'migration'`,
+    `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE()
+      AND table_name <> 'migration'`,
   )
   for (const { name } of tables) await database.query(`TRUNCATE TABLE \`${name}\``)
   await seedBasics(database)
@@ -48,16 +51,14 @@ async function firstAdministrator(
   say: (text: string) => void,
 ): Promise<void> {
   const password = randomBytes(9).toString('base64url')
-  await database
-    .getQueryInterface()
-    .bulkInsert('person', [
-      {
-        email: 'administrator@bilancio.example',
-        name: 'Administrator',
-        role: 'administrator',
-        password_hash: await hashPassword(password),
-      },
-    ])
+  await database.getQueryInterface().bulkInsert('person', [
+    {
+      email: 'administrator@bilancio.example',
+      name: 'Administrator',
+      role: 'administrator',
+      password_hash: await hashPassword(password),
+    },
+  ])
   say(
     `First sign-in: administrator@bilancio.example with the password ${password}. It is shown this once; change it under Setup`,
   )

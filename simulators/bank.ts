@@ -5,7 +5,10 @@ import { writeCamt, type StatementLine } from '../formats/statements'
 import { chance } from './chance'
 import { paymentLines, type Delivered, type Payer, type Truth } from './payers'
 
-/** Where bank files come from. A real one would be filled by the bank's file service (EBICS, SFTP) behind the same port. */
+/**
+ * Where bank files come from. A real one would be filled by the bank's file service (EBICS, SFTP) behind the
+ * same port.
+ */
 export interface BankInbox {
   /** Names of the files that lie there, oldest first. */
   files: () => string[]
@@ -70,7 +73,10 @@ export function truthOf(folder: string): Truth[] {
     .flatMap(f => JSON.parse(readFileSync(join(folder, 'outside', f), 'utf8')) as Truth[])
 }
 
-/** Lets days pass up to one: payments, deposits, charges and returns come in, and a statement for each account goes to the inbox. Answers the files. */
+/**
+ * Lets days pass up to one: payments, deposits, charges and returns come in, and a statement for each account
+ * goes to the inbox. Answers the files.
+ */
 export function deliverUpTo(folder: string, day: IsoDate, deposits: readonly Deposit[]): string[] {
   const memory = JSON.parse(readFileSync(memoryFile(folder), 'utf8')) as BankMemory
   if (day <= memory.deliveredTo) return []

@@ -5,7 +5,10 @@ import type { AddressInfo } from 'node:net'
 import { simpleParser, type ParsedMail } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
 
-/** A stand-in for the world's mail: takes messages by SMTP on loopback and keeps each as an .eml file (RFC 5322). Nothing leaves the machine. */
+/**
+ * A stand-in for the world's mail: takes messages by SMTP on loopback and keeps each as an .eml file (RFC
+ * 5322). Nothing leaves the machine.
+ */
 export interface Mailbox {
   url: string
   close: () => Promise<void>

@@ -63,7 +63,10 @@ const RELATIVES = [
 ]
 const bankDay = (day: IsoDate) => onBankWorkingDay(day)
 
-/** Everything the payers send between two days (the first left out), the same for the same seed. `muddle` above 1: their references are worse. */
+/**
+ * Everything the payers send between two days (the first left out), the same for the same seed. `muddle`
+ * above 1: their references are worse.
+ */
 export function paymentLines(
   payers: readonly Payer[],
   after: IsoDate,
@@ -180,7 +183,8 @@ function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance, by: number)
     how += ', wrong number'
   }
   const relative = c.happens(0.012 * by)
-  // Nobody could tell what an arbitrary amount without a number is for, nor numbers cut to their ends from a stranger.
+  // Nobody could tell what an arbitrary amount without a number is for, nor numbers cut to their ends from a
+  // stranger.
   const answerable = relative ? style < 0.8 : named || !/short/.test(how)
   return [
     line(p, day, amount, c, {

@@ -133,8 +133,9 @@ const done = (event: KeyboardEvent) => {
           </td>
           <td>{{ dateText(i.dueDate) }}</td>
           <td class="num">
-            <b v-if="i.daysLate > 0" class="font-semibold">{{ i.daysLate }}</b
-            ><span v-else class="cents">{{ i.daysLate === 0 ? 'today' : `in ${-i.daysLate}` }}</span>
+            <b v-if="i.daysLate > 0" class="font-semibold">{{ i.daysLate }}</b><span v-else class="cents">{{
+              i.daysLate === 0 ? 'today' : `in ${-i.daysLate}`
+            }}</span>
           </td>
           <td class="num"><Figure :amount="i.open" :currency="currency" /></td>
           <td class="num">

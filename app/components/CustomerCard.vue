@@ -90,8 +90,10 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
       <p v-if="card.members" class="cents">head of a group of {{ card.members + 1 }}</p>
       <hr class="my-2.5 border-rule" />
       <p v-if="card.contact || card.phone">
-        <b class="font-semibold">{{ card.contact || 'Accounts payable' }}</b
-        ><br /><a v-if="card.phone" class="makes" :href="`tel:${card.phone.replace(/\s/g, '')}`"
+        <b class="font-semibold">{{ card.contact || 'Accounts payable' }}</b><br /><a
+          v-if="card.phone"
+          class="makes"
+          :href="`tel:${card.phone.replace(/\s/g, '')}`"
           >{{ card.phone }} <kbd>T</kbd></a
         >
       </p>

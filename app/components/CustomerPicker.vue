@@ -54,8 +54,9 @@ watch(
       <p v-else-if="!found.length" class="hint px-3 py-2">No customer called “{{ query }}”.</p>
       <ComboboxOption v-for="c in found" :key="c.number" v-slot="{ active }" :value="c.number"
         ><div class="flex cursor-pointer items-baseline gap-2 px-3 py-1.5" :class="active ? 'bg-row' : ''">
-          <span class="name">{{ c.name }}</span
-          ><span class="aside ml-auto">{{ c.number }} · {{ c.currency }}</span>
+          <span class="name">{{ c.name }}</span><span class="aside ml-auto"
+            >{{ c.number }} · {{ c.currency }}</span
+          >
         </div></ComboboxOption
       >
     </ComboboxOptions>

@@ -119,8 +119,10 @@ useKeys([{ key: '/', label: 'Jump', run: () => input.value?.el.focus() }])
         :value="hit"
       >
         <div class="flex cursor-pointer items-baseline gap-3 px-3 py-1.5" :class="active ? 'bg-row' : ''">
-          <span :class="hit.kind === 'customer' ? 'name' : ''">{{ hit.title }}</span
-          ><span class="aside ml-auto truncate">{{ hit.detail }}</span>
+          <span :class="hit.kind === 'customer' ? 'name' : ''">{{ hit.title }}</span><span
+            class="aside ml-auto truncate"
+            >{{ hit.detail }}</span
+          >
         </div>
       </ComboboxOption>
     </ComboboxOptions>

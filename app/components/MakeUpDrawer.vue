@@ -52,8 +52,13 @@ const foreign = computed(() => items.value.some(i => i.documentCurrency !== answ
       data-test="make-up"
     >
       <div class="flex items-baseline gap-4 px-[18px] pb-2 pt-[14px]">
-        <DialogTitle as="h2">{{ desk.makeUp?.title }}</DialogTitle
-        ><button class="ml-auto" aria-label="Close" @click="desk.makeUp = null"><kbd>Esc</kbd></button>
+        <DialogTitle as="h2">{{ desk.makeUp?.title }}</DialogTitle><button
+          class="ml-auto"
+          aria-label="Close"
+          @click="desk.makeUp = null"
+        >
+          <kbd>Esc</kbd>
+        </button>
       </div>
       <p class="px-[18px] pb-2 text-soft">
         <template v-if="answer"
@@ -91,8 +96,9 @@ const foreign = computed(() => items.value.some(i => i.documentCurrency !== answ
               </td>
               <td>{{ dateText(i.dueDate) }}</td>
               <td class="num">
-                <template v-if="i.daysLate > 0">{{ i.daysLate }}</template
-                ><span v-else class="cents">{{ i.daysLate === 0 ? 'today' : `in ${-i.daysLate}` }}</span>
+                <template v-if="i.daysLate > 0">{{ i.daysLate }}</template><span v-else class="cents">{{
+                  i.daysLate === 0 ? 'today' : `in ${-i.daysLate}`
+                }}</span>
               </td>
               <td v-if="foreign" class="num">
                 <Figure :amount="i.documentOpen" :currency="i.documentCurrency" cr />

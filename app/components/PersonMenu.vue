@@ -26,8 +26,11 @@ const short = (name: string) => name.replace(/^(\S)\S* (.*)$/, '$1. $2')
             :class="active ? 'bg-row' : ''"
             @click="look = way"
           >
-            <span>{{ { light: 'Light', dark: 'Dark', system: 'As the system' }[way] }}</span
-            ><span v-if="look === way" class="hint">now</span>
+            <span>{{ { light: 'Light', dark: 'Dark', system: 'As the system' }[way] }}</span><span
+              v-if="look === way"
+              class="hint"
+              >now</span
+            >
           </button></MenuItem
         >
         <div class="my-1 border-t border-rule" />

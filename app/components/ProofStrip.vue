@@ -4,7 +4,10 @@ import type { Proof } from '~~/contract/receipts'
 import { useDesk } from '~/stores/desk'
 import { amountText, kindText, proseDates } from '~/utils/format'
 
-/** The Proof: what will be posted and what changes by it. The post button lives here, off with a reason until all holds. */
+/**
+ * The Proof: what will be posted and what changes by it. The post button lives here, off with a reason until
+ * all holds.
+ */
 const props = defineProps<{
   proof: Proof | null
   reason: string

@@ -4,7 +4,8 @@ import { useKeys } from '~/composables/keys'
 import { useRowWindow } from '~/composables/rowWindow'
 
 /**
- * The one table: sticky head and foot, sort by head, row cursor by arrow keys, rows drawn as they scroll in, more asked for near the end.
+ * The one table: sticky head and foot, sort by head, row cursor by arrow keys, rows drawn as they scroll
+ * in, more asked for near the end.
  * Cells by slot `cell-<key>`, totals by slot `foot-<key>`, what opens under a row by slot `under`.
  */
 export interface Column {

@@ -1,7 +1,10 @@
 import { computed, reactive, type Ref } from 'vue'
 import type { AccountItem } from '~~/contract/accounts'
 
-/** What goes with a payment of an item: discount taken, small difference written off, or a deduction that opens a dispute. */
+/**
+ * What goes with a payment of an item: discount taken, small difference written off, or a deduction that
+ * opens a dispute.
+ */
 export interface Extra {
   discount: number
   difference: number
@@ -14,8 +17,9 @@ type Allocatable = Pick<
 >
 
 /**
- * What is ticked of the open items in one currency. `total`: what there is to assign; `bounded`: whether a tick may take more than is left
- * of it (a total that somebody typed bounds, one that follows the ticks does not).
+ * What is ticked of the open items in one currency. `total`: what there is to assign; `bounded`: whether a
+ * tick may take more than is left of it (a total that somebody typed bounds, one that follows the ticks does
+ * not).
  */
 export function useAllocation<T extends Allocatable>(
   items: Ref<T[]>,

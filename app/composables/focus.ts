@@ -1,8 +1,8 @@
 import { nextTick, watch, type WatchSource } from 'vue'
 
 /**
- * After a drawer that was opened by a key closes, the keys of the screen work again at once: the focus goes back to
- * nothing, not to the field that somebody typed in before.
+ * After a drawer that was opened by a key closes, the keys of the screen work again at once: the focus goes
+ * back to nothing, not to the field that somebody typed in before.
  */
 export function useFocusBack(open: WatchSource<boolean>): void {
   let nowhere = false

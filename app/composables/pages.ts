@@ -1,7 +1,10 @@
 import { ref, shallowRef, watch, type WatchSource } from 'vue'
 import { problemText } from '~/utils/api'
 
-/** A list read page by page: read again when what it depends on changes, later answers of older questions thrown away. */
+/**
+ * A list read page by page: read again when what it depends on changes, later answers of older questions
+ * thrown away.
+ */
 export function usePages<T, A extends { items: T[]; next: string | null }>(
   read: (cursor: string | undefined) => Promise<A>,
   sources: WatchSource[],

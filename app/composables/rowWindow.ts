@@ -5,8 +5,10 @@ import { computed, type Ref } from 'vue'
 const ROW = 32
 
 /**
- * Draws only the rows of a long table that are in sight, and brings a row into sight between the sticky head and foot.
- * Drawn rows carry `aria-rowindex`, from 1. `spare`: rows drawn beyond each edge, so that a turn of the wheel shows no gap; fewer make keys quicker. Everything is read before it is written: moving the cursor lays the page out once.
+ * Draws only the rows of a long table that are in sight, and brings a row into sight between the sticky head
+ * and foot. Drawn rows carry `aria-rowindex`, from 1. `spare`: rows drawn beyond each edge, so that a turn of
+ * the wheel shows no gap; fewer make keys quicker. Everything is read before it is written: moving the cursor
+ * lays the page out once.
  */
 export function useRowWindow(
   scroller: Ref<HTMLElement | null>,

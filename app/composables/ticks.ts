@@ -9,8 +9,9 @@ type Tickable = Pick<OpenItem, 'id' | 'customer' | 'open' | 'baseOpen' | 'discou
 const plain = (amount: number): Tick => ({ amount, discount: 0, difference: 0, late: false })
 
 /**
- * Items ticked off against a remittance advice, of any number of customers. `authority`: whether a late discount may be granted; `tolerance`: up
- * to which base amount a difference may be written off. Amounts in minor units; the items may be thousands, a tick costs what is ticked.
+ * Items ticked off against a remittance advice, of any number of customers. `authority`: whether a late
+ * discount may be granted; `tolerance`: up to which base amount a difference may be written off. Amounts in
+ * minor units; the items may be thousands, a tick costs what is ticked.
  */
 export function useTicks<T extends Tickable>(
   all: Ref<T[]>,
@@ -100,7 +101,10 @@ export function useTicks<T extends Tickable>(
     triggerRef(ticks)
   }
 
-  /** The parts by customer; credits go against the largest ticked items that are simply paid, without discount or write-off. */
+  /**
+   * The parts by customer; credits go against the largest ticked items that are simply paid, without discount
+   * or write-off.
+   */
   const parts = computed(() =>
     customers.value.map(customer => {
       const own = debits.value.filter(t => t.item.customer === customer)
@@ -135,7 +139,10 @@ export function useTicks<T extends Tickable>(
       }
     }),
   )
-  /** Whether every ticked credit went against items of its customer to the last cent: what is left over could not be posted. */
+  /**
+   * Whether every ticked credit went against items of its customer to the last cent: what is left over could
+   * not be posted.
+   */
   const creditsFit = computed(() =>
     credits.value.every(
       c =>

@@ -29,7 +29,10 @@ watch(
   },
 )
 
-/** The day passes: the bank, the mailbox and the others answer; every screen is read anew. A day that cannot close says why. */
+/**
+ * The day passes: the bank, the mailbox and the others answer; every screen is read anew. A day that cannot
+ * close says why.
+ */
 async function advance(): Promise<void> {
   try {
     await session.advance()

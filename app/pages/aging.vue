@@ -189,8 +189,8 @@ const share = (i: number) => {
       :style="{ borderColor: `var(--age-${i})` }"
       @click="makeUp(null, String(i))"
     >
-      <span class="label block !text-[11.5px]">{{ b.label }}</span
-      ><b class="makes text-[14.5px] font-semibold"
+      <span class="label block !text-[11.5px]">{{ b.label }}</span><b
+        class="makes text-[14.5px] font-semibold"
         ><Figure :amount="answer.totals.amounts[i]!" :currency="currency" whole zero /></b
       ><span class="hint ml-1.5 text-[11.5px]">{{ share(i) }} %</span>
     </button>

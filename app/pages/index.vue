@@ -119,8 +119,8 @@ useKeys([
           :style="{ borderColor: `var(--age-${i})` }"
           @click="desk.makeUp = { title: day!.buckets[i]!.label, query: { bucket: String(i) as '0' } }"
         >
-          <span class="label block">{{ day.buckets[i]!.label }}</span
-          ><b class="makes text-[14.5px] font-semibold"
+          <span class="label block">{{ day.buckets[i]!.label }}</span><b
+            class="makes text-[14.5px] font-semibold"
             ><Figure :amount="a" :currency="day.base" whole zero
           /></b>
         </button>

@@ -148,8 +148,13 @@ useKeys([
       tabindex="0"
     >
       <div class="flex items-baseline">
-        <DialogTitle as="h2">{{ detail.subject }}</DialogTitle
-        ><button class="ml-auto" aria-label="Close" @click="detail = null"><kbd>Esc</kbd></button>
+        <DialogTitle as="h2">{{ detail.subject }}</DialogTitle><button
+          class="ml-auto"
+          aria-label="Close"
+          @click="detail = null"
+        >
+          <kbd>Esc</kbd>
+        </button>
       </div>
       <p class="mt-1 text-soft">
         To {{ detail.recipient || 'print' }}, {{ NAMES[detail.state]

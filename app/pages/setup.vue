@@ -386,8 +386,7 @@ const savePassword = () =>
         class="mt-3 flex flex-wrap items-baseline gap-x-5 gap-y-2"
         @submit.prevent="saveMap"
       >
-        <b class="font-semibold">{{ mapOf.name }}</b
-        ><span v-for="[k, label] in MAP" :key="k"
+        <b class="font-semibold">{{ mapOf.name }}</b><span v-for="[k, label] in MAP" :key="k"
           ><label class="label" :for="`map-${k}`">{{ label }} </label
           ><select :id="`map-${k}`" v-model="map[k]" class="field">
             <option :value="undefined">none</option>

@@ -12,7 +12,9 @@ import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
 
-/** All open items of all customers in one currency, to tick off against a remittance advice. Keyboard first. */
+/**
+ * All open items of all customers in one currency, to tick off against a remittance advice. Keyboard first.
+ */
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
@@ -490,7 +492,8 @@ useKeys([
         <tr v-if="before > 0" aria-hidden="true">
           <td colspan="7" class="!border-0 !p-0" :style="{ height: `${before}px` }" />
         </tr>
-        <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a field: a key press costs one or two rows, however long the sheet. -->
+        <!-- A row is drawn again only when something of it changed, and only the row of the cursor has a
+             field: a key press costs one or two rows, however long the sheet. -->
         <tr
           v-for="{ item, tick, index, on } in drawn"
           :key="index % slots"
@@ -616,8 +619,10 @@ useKeys([
         <div :class="mode === 'customer' ? '' : 'text-faint'">
           <p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p>
           <p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3">
-            <span class="truncate">{{ names.get(p.customer) }}</span
-            ><Figure :amount="p.allocations.reduce((a, x) => a + x.amount, 0)" :currency="currency" />
+            <span class="truncate">{{ names.get(p.customer) }}</span><Figure
+              :amount="p.allocations.reduce((a, x) => a + x.amount, 0)"
+              :currency="currency"
+            />
           </p>
           <p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p>
         </div>
@@ -636,8 +641,10 @@ useKeys([
             :key="a.itemId"
             class="flex justify-between gap-3"
           >
-            <span class="whitespace-nowrap">{{ byId.get(a.itemId)?.number }}</span
-            ><Figure :amount="a.amount" :currency="currency" />
+            <span class="whitespace-nowrap">{{ byId.get(a.itemId)?.number }}</span><Figure
+              :amount="a.amount"
+              :currency="currency"
+            />
           </p>
           <p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p>
         </div>

@@ -33,7 +33,9 @@ export function urlOf(operation: Pick<Operation, 'path'>, params: object = {}, q
   return search.size ? `${path}?${search}` : path
 }
 
-/** Calls an operation of the contract; throws ApiProblem. A posting sent with a key may be sent again safely. */
+/**
+ * Calls an operation of the contract; throws ApiProblem. A posting sent with a key may be sent again safely.
+ */
 export async function call<
   Q extends z.ZodType,
   B extends z.ZodType,

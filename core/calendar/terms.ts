@@ -1,7 +1,10 @@
 import { share, split } from '../money'
 import { addDays, endOfMonth, type IsoDate } from './days'
 
-/** One due date of a document: its share in hundredths of a percent, counted from the document date or its month's end. */
+/**
+ * One due date of a document: its share in hundredths of a percent, counted from the document date or its
+ * month's end.
+ */
 export interface TermPart {
   share: number
   from: 'date' | 'month-end'
@@ -110,7 +113,10 @@ export function discountOn(steps: readonly DiscountStep[], paidOn: IsoDate): num
   return steps.find(s => paidOn <= s.date)?.amount ?? 0
 }
 
-/** What not taking the discount costs a year, as a fraction: d/(1−d) × 365/(days given up). Common in corporate finance handbooks. */
+/**
+ * What not taking the discount costs a year, as a fraction: d/(1−d) × 365/(days given up). Common in
+ * corporate finance handbooks.
+ */
 export function yearlyCostOfNotTaking(discount: TermDiscount, netDays: number): number {
   const d = discount.rate / 10_000
   return ((d / (1 - d)) * 365) / (netDays - discount.days)

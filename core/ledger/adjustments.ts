@@ -18,7 +18,10 @@ export interface Adjustment {
   amount: number
 }
 
-/** The discount that a payment of so much on a date earns by the house rules: all of it when it closes the item, else nothing or its share. */
+/**
+ * The discount that a payment of so much on a date earns by the house rules: all of it when it closes the
+ * item, else nothing or its share.
+ */
 export function earnedDiscount(state: LedgerState, item: StateItem, date: IsoDate, paid: number): number {
   const offered = discountOn(item.discounts, addDays(date, -state.policy.discountGraceDays))
   if (!offered || item.open !== item.amount) return 0
@@ -94,7 +97,10 @@ export function adjustmentRefusals(
   return []
 }
 
-/** A discount or small difference as a credit item of its own, allocated to the item; tax is corrected on a discount. */
+/**
+ * A discount or small difference as a credit item of its own, allocated to the item; tax is corrected on a
+ * discount.
+ */
 export function postAdjustment(
   state: LedgerState,
   left: StateItem,
@@ -164,7 +170,10 @@ export interface Adjusted {
   received: boolean
 }
 
-/** Discounts and small differences of payments, each checked against what the ones before leave. `working` holds the items after the payments themselves, and is taken down. */
+/**
+ * Discounts and small differences of payments, each checked against what the ones before leave. `working`
+ * holds the items after the payments themselves, and is taken down.
+ */
 export function planAdjustments(
   state: LedgerState,
   working: Map<number, StateItem>,
@@ -224,8 +233,9 @@ export function planAdjustments(
 }
 
 /**
- * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and a reversal closes it.
- * A link to a conversion takes the conversion's other side back too. `links` are credit and debit item of the links taken back.
+ * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and
+ * a reversal closes it. A link to a conversion takes the conversion's other side back too. `links` are credit
+ * and debit item of the links taken back.
  */
 export function takeBackBorn(
   state: LedgerState,
@@ -310,7 +320,8 @@ export function takeBackBorn(
   for (const link of links) {
     const debit = state.items.get(link.debitItemId)
     if (debit?.kind === 'conversion') {
-      // The other side of the conversion closes an item in its own currency; discounts of that item belong to this link.
+      // The other side of the conversion closes an item in its own currency; discounts of that item belong to
+      // this link.
       for (const { own, born } of bornOn(debit.id)) {
         for (const x of bornOn(link.creditItemId, own.debitItemId)) close(x.born, x.own)
         close(born, own)

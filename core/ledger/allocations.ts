@@ -17,8 +17,8 @@ export interface AllocateIntent {
 }
 
 /**
- * Checks pairs against what is open and turns them into allocations. `items` is a working copy: it is taken down
- * pair by pair, so that two pairs on one item cannot use the same money twice.
+ * Checks pairs against what is open and turns them into allocations. `items` is a working copy: it is taken
+ * down pair by pair, so that two pairs on one item cannot use the same money twice.
  */
 export function planPairs(
   items: Map<number, StateItem>,
@@ -124,8 +124,9 @@ export function planPairs(
 }
 
 /**
- * Allocates credits to debits. No money moves; an exchange difference reaches the journal, and a discount or small difference that goes with money
- * received. Discount is judged by the day that money was paid, not by the day of the allocation.
+ * Allocates credits to debits. No money moves; an exchange difference reaches the journal, and a discount or
+ * small difference that goes with money received. Discount is judged by the day that money was paid, not by
+ * the day of the allocation.
  */
 export function allocate(state: LedgerState, intent: AllocateIntent): Decision {
   const refusals = dateRefusals(state, intent.date, 'date')

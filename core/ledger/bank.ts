@@ -18,8 +18,9 @@ export interface BankMovement {
 }
 
 /**
- * Money of customers that the bank shows: a receipt for each, at once in the bank account, with the credits that were taken off.
- * `paidOn` is the day of payment by which discount is judged; the posting is dated by the bank's booking.
+ * Money of customers that the bank shows: a receipt for each, at once in the bank account, with the credits
+ * that were taken off. `paidOn` is the day of payment by which discount is judged; the posting is dated by
+ * the bank's booking.
  */
 export function postBankReceipt(
   state: LedgerState,
@@ -46,7 +47,10 @@ export function postBankReceipt(
   )
 }
 
-/** Money that was posted before and waits in clearing: the bank shows it now. Base amounts are those it was posted with. */
+/**
+ * Money that was posted before and waits in clearing: the bank shows it now. Base amounts are those it was
+ * posted with.
+ */
 export interface Awaited {
   label: string
   amount: number
@@ -55,7 +59,10 @@ export interface Awaited {
   settled: boolean
 }
 
-/** Covered becomes settled: out of clearing into the bank account. What the bank kept back goes to `restAccount`. */
+/**
+ * Covered becomes settled: out of clearing into the bank account. What the bank kept back goes to
+ * `restAccount`.
+ */
 export function settle(
   state: LedgerState,
   movement: BankMovement,
@@ -154,7 +161,10 @@ export function postToLedger(
   })
 }
 
-/** Money received that is no customer's and not at the bank yet: cash and cheques to the Tray, transfers and cards to clearing. */
+/**
+ * Money received that is no customer's and not at the bank yet: cash and cheques to the Tray, transfers and
+ * cards to clearing.
+ */
 export function postSundry(
   state: LedgerState,
   intent: {

@@ -3,9 +3,11 @@ import { baseLeaving, refuse } from './rules'
 import type { Allocation, LedgerState, Line, NewItem, Refusal, StateItem } from './types'
 
 /**
- * A receipt that pays items in another currency: for each, a debit in the receipt's currency takes the money off the receipt and a credit in the
- * item's currency brings it to the item, at the same base amount. The exchange difference is realised where the credit meets the item.
- * Its lines are those of the two items; the link's exchange difference is the caller's (`linkLines`). `working` is taken down. Amounts: `amount` in the item's currency, `paid` in the receipt's.
+ * A receipt that pays items in another currency: for each, a debit in the receipt's currency takes the money
+ * off the receipt and a credit in the item's currency brings it to the item, at the same base amount. The
+ * exchange difference is realised where the credit meets the item. Its lines are those of the two items; the
+ * link's exchange difference is the caller's (`linkLines`). `working` is taken down. Amounts: `amount` in the
+ * item's currency, `paid` in the receipt's.
  */
 export function planConversions(
   state: LedgerState,

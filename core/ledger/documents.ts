@@ -30,7 +30,9 @@ export function sideOf(kind: ItemKind): Side {
   return kind === 'credit-note' || kind === 'receipt' || kind === 'advance' ? 'credit' : 'debit'
 }
 
-/** Posts an invoice, credit note, debit note or fee. `firstKey` is the first negative key its items may use. */
+/**
+ * Posts an invoice, credit note, debit note or fee. `firstKey` is the first negative key its items may use.
+ */
 export function postDocument(state: LedgerState, intent: DocumentIntent, firstKey = -1): Decision {
   const refusals = [...amountRefusals(intent.amount, 'amount')]
   if (!isCurrency(intent.currency))

@@ -27,7 +27,10 @@ export interface Payment {
   lateDiscount: boolean
 }
 
-/** Posts a receipt for each part, with the credits that were taken off. The postings follow one another: each sees what those before it left. */
+/**
+ * Posts a receipt for each part, with the credits that were taken off. The postings follow one another: each
+ * sees what those before it left.
+ */
 export function postParts(
   state: LedgerState,
   payment: Payment,
@@ -63,7 +66,10 @@ export function postParts(
   return { postings, refusals }
 }
 
-/** One receipt per item instead of one lump per customer; money on account is a receipt of its own. Credits stay with the item they go against. */
+/**
+ * One receipt per item instead of one lump per customer; money on account is a receipt of its own. Credits
+ * stay with the item they go against.
+ */
 export function byItem(parts: readonly PaidPart[]): PaidPart[] {
   return parts.flatMap(p => [
     ...p.allocations.map(a => ({

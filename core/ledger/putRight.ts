@@ -15,8 +15,9 @@ export interface PutRightIntent {
 }
 
 /**
- * Puts a receipt right: customer, date, reference or amount. The wrong one is reversed with all its links, the right one is posted; money that
- * stays where it is goes out and in again in one entry, so that each receipt keeps lines of its own that can be reversed.
+ * Puts a receipt right: customer, date, reference or amount. The wrong one is reversed with all its links,
+ * the right one is posted; money that stays where it is goes out and in again in one entry, so that each
+ * receipt keeps lines of its own that can be reversed.
  */
 export function putRight(
   state: LedgerState,

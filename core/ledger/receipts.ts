@@ -24,8 +24,8 @@ export interface ReceiptIntent {
   /** `account`: where the money is already, when a bank line or an earlier posting shows it. */
   means: { means: Means; amount: number; reference: string; account?: string }[]
   /**
-   * With each payment, the discount taken and the small difference written off. `amount` is in the item's currency; `paid` in the
-   * receipt's, when they differ.
+   * With each payment, the discount taken and the small difference written off. `amount` is in the item's
+   * currency; `paid` in the receipt's, when they differ.
    */
   allocations: {
     itemId: number

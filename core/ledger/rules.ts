@@ -56,7 +56,10 @@ export function amountRefusals(amount: number, path: string): Refusal[] {
   return []
 }
 
-/** Lines must cancel out in every currency and in base; a posting that does not is a fault in the core, not a refusal. */
+/**
+ * Lines must cancel out in every currency and in base; a posting that does not is a fault in the core, not a
+ * refusal.
+ */
 export function assertBalanced(lines: readonly Line[]): void {
   const byCurrency = new Map<string, number>()
   let base = 0
@@ -77,7 +80,10 @@ export function decide(refusals: Refusal[], build: () => Posting): Decision {
   return { ok: true, posting }
 }
 
-/** Base currency share that leaves an item when so much of it is allocated: the last part takes what is left, so nothing stays behind. */
+/**
+ * Base currency share that leaves an item when so much of it is allocated: the last part takes what is left,
+ * so nothing stays behind.
+ */
 export function baseLeaving(
   item: Pick<StateItem, 'amount' | 'baseAmount' | 'open' | 'baseOpen'>,
   amount: number,
@@ -105,7 +111,9 @@ export function exchangeLines(
 export const controlOf = (chart: Chart, kind: ItemKind): string =>
   kind === 'advance' ? chart.advances : chart.receivables
 
-/** The journal lines of a link: the exchange result, and for an advance its way from liability to receivables. */
+/**
+ * The journal lines of a link: the exchange result, and for an advance its way from liability to receivables.
+ */
 export function linkLines(state: Pick<LedgerState, 'chart' | 'items'>, allocation: Allocation): Line[] {
   const debit = state.items.get(allocation.debitItemId) ?? state.items.get(allocation.creditItemId)!
   const lines = exchangeLines(state.chart, debit.customerId, debit.currency, allocation)

@@ -25,8 +25,8 @@ export interface SlipIntent {
 }
 
 /**
- * A paying-in slip: money leaves *Receipts on hand*; what goes to the bank waits in clearing until the statement shows it as
- * one line, cash kept back goes to petty cash.
+ * A paying-in slip: money leaves *Receipts on hand*; what goes to the bank waits in clearing until the
+ * statement shows it as one line, cash kept back goes to petty cash.
  */
 export function postSlip(state: LedgerState, intent: SlipIntent): Decision {
   const refusals = dateRefusals(state, intent.date, 'date')

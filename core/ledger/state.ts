@@ -23,7 +23,10 @@ export function emptyBooks(base: string, today: IsoDate, chart: Chart): Books {
   }
 }
 
-/** Applies a posting in memory as the database would: keys become ids, open amounts follow. Returns the ids by key. */
+/**
+ * Applies a posting in memory as the database would: keys become ids, open amounts follow. Returns the ids by
+ * key.
+ */
 export function applyPosting(
   books: Books,
   posting: Posting,
@@ -155,7 +158,9 @@ export function mergePostings(
   return merged
 }
 
-/** Open amount as of a date: the amount less the allocations effective by then; 0 before the item was posted. */
+/**
+ * Open amount as of a date: the amount less the allocations effective by then; 0 before the item was posted.
+ */
 export function openAsOf(item: StateItem, allocations: Iterable<Allocation>, asOf: IsoDate): number {
   if (item.postingDate > asOf) return 0
   let open = item.amount

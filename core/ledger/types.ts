@@ -5,8 +5,8 @@ export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
 /** Credits born from a payment's link: they go back with it. */
 export type AdjustmentKind = 'discount' | 'difference'
 /**
- * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on. `conversion`: the two sides of a payment in
- * another currency than the item it pays.
+ * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
+ * `conversion`: the two sides of a payment in another currency than the item it pays.
  */
 export type ItemKind =
   DocumentKind | 'fee' | 'charge' | 'receipt' | 'advance' | 'conversion' | 'reversal' | AdjustmentKind
@@ -102,7 +102,10 @@ export interface ReceiptPolicy {
   tolerance: number
 }
 
-/** A journal line: debit positive, credit negative, in document currency and in base. `item`/`allocation` point at the cause. */
+/**
+ * A journal line: debit positive, credit negative, in document currency and in base. `item`/`allocation`
+ * point at the cause.
+ */
 export interface Line {
   account: string
   currency: string

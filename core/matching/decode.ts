@@ -21,10 +21,12 @@ const MOST_ANSWERS = 4
 const MOST_ITEMS = 60
 
 /**
- * Decodes a payment of one customer into the set of items it pays: exact search, simple sets first (what was referred to, one item, all that is
- * due by a day, a run without gaps, a run less one to four, two to four items, at last any set), with and without the discounts that the payment
- * date still earns, with and without the credits of the account. The sets of the first kind that meets the amount are answered; several are equally good.
- * `budget` bounds the last search (steps), so that a decode ends within a fraction of a second. Amounts in minor units.
+ * Decodes a payment of one customer into the set of items it pays: exact search, simple sets first (what was
+ * referred to, one item, all that is due by a day, a run without gaps, a run less one to four, two to four
+ * items, at last any set), with and without the discounts that the payment date still earns, with and without
+ * the credits of the account. The sets of the first kind that meets the amount are answered; several are
+ * equally good. `budget` bounds the last search (steps), so that a decode ends within a fraction of a second.
+ * Amounts in minor units.
  */
 export function decode(
   items: readonly MatchItem[],

@@ -19,8 +19,8 @@ const MOST_PROPOSALS = 5
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
 /**
- * Matches bank lines against the world of one currency. Build it once, ask it for each line; what a line uses is not taken
- * away (`use` does that), so lines can be asked in any order.
+ * Matches bank lines against the world of one currency. Build it once, ask it for each line; what a line uses
+ * is not taken away (`use` does that), so lines can be asked in any order.
  */
 export class Matcher {
   private readonly customers: Map<number, MatchCustomer>

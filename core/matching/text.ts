@@ -1,6 +1,9 @@
 import type { MatchCustomer } from './types'
 
-/** A document number as payers write it: capitals and digits only, so that 26-3381, 26/3381 and "26 3381" are one. */
+/**
+ * A document number as payers write it: capitals and digits only, so that 26-3381, 26/3381 and "26 3381" are
+ * one.
+ */
 export const referenceKey = (number: string): string => number.toUpperCase().replace(/[^A-Z0-9]/g, '')
 
 const mod97 = (text: string): number => {
@@ -9,7 +12,10 @@ const mod97 = (text: string): number => {
   return rest
 }
 
-/** Whether a text is a creditor reference: RF, two check digits, up to 21 letters and digits, mod 97 = 1 (ISO 11649). */
+/**
+ * Whether a text is a creditor reference: RF, two check digits, up to 21 letters and digits, mod 97 = 1 (ISO
+ * 11649).
+ */
 export function isCreditorReference(text: string): boolean {
   const plain = text.toUpperCase().replace(/\s/g, '')
   return /^RF\d{2}[A-Z0-9]{1,21}$/.test(plain) && mod97(plain.slice(4) + plain.slice(0, 4)) === 1
@@ -26,8 +32,8 @@ export function creditorReference(number: string): string {
 }
 
 /**
- * Every document number that a text may hold: runs of letters and digits, alone and joined with those after them.
- * `known` says whether such a number exists. A list such as 26-3381/82/95 is read as three.
+ * Every document number that a text may hold: runs of letters and digits, alone and joined with those after
+ * them. `known` says whether such a number exists. A list such as 26-3381/82/95 is read as three.
  */
 export function numbersIn(text: string, known: (key: string) => boolean): string[] {
   const found = new Set<string>()

@@ -37,7 +37,10 @@ export interface MatchCustomer {
   parentId: number | null
 }
 
-/** Money that is posted and waits for the bank: a transfer or card of a receipt, a slip, or a reversal whose money was there already. */
+/**
+ * Money that is posted and waits for the bank: a transfer or card of a receipt, a slip, or a reversal whose
+ * money was there already.
+ */
 export interface Covered {
   kind: 'means' | 'slip' | 'reversal'
   id: number
@@ -48,7 +51,9 @@ export interface Covered {
   references: string[]
 }
 
-/** Who was seen to pay: learnt from what was confirmed. Of several customers the bank account stands for each. */
+/**
+ * Who was seen to pay: learnt from what was confirmed. Of several customers the bank account stands for each.
+ */
 export interface Learnt {
   iban: string
   name: string

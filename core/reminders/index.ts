@@ -72,8 +72,9 @@ export interface LeftOut {
 const days = (n: number) => `${n} day${n === 1 ? '' : 's'}`
 
 /**
- * One customer's part of a reminder run, per currency. Every overdue item either stands in a notice or is left out with a reason.
- * An item moves up one level at a time, to the next level of the policy once it is late enough and the last notice is old enough.
+ * One customer's part of a reminder run, per currency. Every overdue item either stands in a notice or is
+ * left out with a reason. An item moves up one level at a time, to the next level of the policy once it is
+ * late enough and the last notice is old enough.
  */
 export function propose(
   customer: ReminderCustomer,

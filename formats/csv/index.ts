@@ -38,7 +38,10 @@ const FAULTS: Record<string, string> = {
   CSV_INVALID_CLOSING_QUOTE: 'text follows a closing quote: double the quotes inside a quoted cell',
 }
 
-/** Reads a CSV with a header. Columns are lower-cased; every row must have as many cells as the header. Throws CsvFault. */
+/**
+ * Reads a CSV with a header. Columns are lower-cased; every row must have as many cells as the header. Throws
+ * CsvFault.
+ */
 export function readCsv(text: string): CsvTable {
   let records: { record: string[]; info: { lines: number } }[]
   try {
@@ -69,7 +72,10 @@ export function readCsv(text: string): CsvTable {
   return { header, rows }
 }
 
-/** A cell that a spreadsheet would run as a formula is made plain text (OWASP, CSV injection); plain numbers stay. */
+/**
+ * A cell that a spreadsheet would run as a formula is made plain text (OWASP, CSV injection); plain numbers
+ * stay.
+ */
 export function defuse(cell: string | number): string | number {
   return typeof cell === 'string' && /^[=+\-@\t\r]/.test(cell) && !/^-?\d+(\.\d+)?$/.test(cell)
     ? `'${cell}`

@@ -20,8 +20,8 @@ export interface Advice {
 }
 
 /**
- * Reads a remittance advice: ISO 20022 remt.001 XML, or CSV with the columns `number`, `amount` (may be empty: all of it) and `discount`.
- * Throws StatementFault.
+ * Reads a remittance advice: ISO 20022 remt.001 XML, or CSV with the columns `number`, `amount` (may be
+ * empty: all of it) and `discount`. Throws StatementFault.
  */
 export function readAdvice(bytes: Uint8Array, currency: string): Advice {
   const text = decodeText(bytes)

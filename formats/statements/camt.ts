@@ -4,7 +4,10 @@ import { isCurrency, parseAmount, toMajor } from '../../core/money'
 import { StatementFault, type Statement, type StatementLine } from './types'
 import { all, at, readXml, textAt, type XmlNode } from './xml'
 
-/** Reads bank to customer statements, ISO 20022 camt.053 versions 02 to 08. Only booked entries count. Throws StatementFault. */
+/**
+ * Reads bank to customer statements, ISO 20022 camt.053 versions 02 to 08. Only booked entries count. Throws
+ * StatementFault.
+ */
 export function readCamt(text: string): Statement[] {
   const document = at(readXml(text), 'Document')
   const message = at(document, 'BkToCstmrStmt')

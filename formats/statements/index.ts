@@ -22,8 +22,8 @@ export function formatOf(text: string): StatementFormat {
 }
 
 /**
- * Reads a bank's file, whatever its format, and checks that opening balance and lines make the closing balance.
- * `csv` is needed for CSV only: the map saved with the account. Throws StatementFault.
+ * Reads a bank's file, whatever its format, and checks that opening balance and lines make the closing
+ * balance. `csv` is needed for CSV only: the map saved with the account. Throws StatementFault.
  */
 export function readStatements(
   bytes: Uint8Array,

@@ -5,10 +5,14 @@ import { Parser } from 'mt940js'
 import { isCurrency, minorDigits } from '../../core/money'
 import { StatementFault, type Statement } from './types'
 
-// Subfields of tag 86 as the German and Dutch bank conventions use them (common practice): text 20–29 and 60–63, account 31, name 32–33.
+// Subfields of tag 86 as the German and Dutch bank conventions use them (common practice): text 20–29 and
+// 60–63, account 31, name 32–33.
 const TEXT = [...Array.from({ length: 10 }, (_, i) => String(20 + i)), '60', '61', '62', '63']
 
-/** Reads SWIFT MT940 customer statements. Throws StatementFault; that opening and lines make the closing balance is checked by the caller. */
+/**
+ * Reads SWIFT MT940 customer statements. Throws StatementFault; that opening and lines make the closing
+ * balance is checked by the caller.
+ */
 export function readMt940(text: string): Statement[] {
   let parsed: ReturnType<Parser['parse']>
   try {

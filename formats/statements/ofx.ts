@@ -13,7 +13,10 @@ const list = (value: unknown): Node[] =>
 const text = (value: unknown): string =>
   typeof value === 'string' ? value.trim() : typeof value === 'number' ? String(value) : ''
 
-/** Reads OFX 1 (SGML) and 2 (XML) bank statements. OFX tells only the closing balance; the opening one is what the lines leave. Throws StatementFault. */
+/**
+ * Reads OFX 1 (SGML) and 2 (XML) bank statements. OFX tells only the closing balance; the opening one is what
+ * the lines leave. Throws StatementFault.
+ */
 export function readOfx(source: string): Statement[] {
   if (/<!DOCTYPE|<!ENTITY/i.test(source))
     throw new StatementFault(

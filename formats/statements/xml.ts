@@ -1,7 +1,10 @@
 import { XMLParser, XMLValidator } from 'fast-xml-parser'
 import { StatementFault } from './types'
 
-/** Statements, in bytes, as text: the encoding its XML declaration or byte order mark names, else UTF-8. Throws StatementFault. */
+/**
+ * Statements, in bytes, as text: the encoding its XML declaration or byte order mark names, else UTF-8.
+ * Throws StatementFault.
+ */
 export function decodeText(bytes: Uint8Array): string {
   const start = new TextDecoder('latin1').decode(bytes.subarray(0, 200))
   const named =
@@ -35,7 +38,10 @@ export function decodeText(bytes: Uint8Array): string {
 
 export type XmlNode = { [name: string]: XmlNode | XmlNode[] | string | undefined }
 
-/** XML as plain objects without namespaces; every value stays text. Documents with a DOCTYPE (entities) are refused. Throws StatementFault. */
+/**
+ * XML as plain objects without namespaces; every value stays text. Documents with a DOCTYPE (entities) are
+ * refused. Throws StatementFault.
+ */
 export function readXml(text: string): XmlNode {
   if (/<!DOCTYPE|<!ENTITY/i.test(text))
     throw new StatementFault(

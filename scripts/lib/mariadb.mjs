@@ -1,4 +1,5 @@
-// Runs a MariaDB server of our own on loopback. No dependencies: the start script uses it before anything is installed.
+// Runs a MariaDB server of our own on loopback. No dependencies: the start script uses it before anything is
+// installed.
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import {
@@ -103,7 +104,10 @@ export async function stopOrphan(data) {
   if (orphan) await stopPid(orphan)
 }
 
-/** Checks the data folder and reads or makes its secrets. Refuses a folder that is not ours; `anew` makes new secrets. */
+/**
+ * Checks the data folder and reads or makes its secrets. Refuses a folder that is not ours; `anew` makes new
+ * secrets.
+ */
 export function prepareFolder(data, anew = false) {
   try {
     mkdirSync(data, { recursive: true, mode: 0o700 })

@@ -1,4 +1,5 @@
-// What start, test and the other commands share: dependencies, build, one line for trouble. No dependencies of its own.
+// What start, test and the other commands share: dependencies, build, one line for trouble. No dependencies
+// of its own.
 import { spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
@@ -41,8 +42,8 @@ function filesBelow(path) {
 }
 
 /**
- * Builds unless these very sources were built before; answers the folder of the build. Each state of the sources has a
- * folder of its own, so that a build for the tests leaves a running application alone.
+ * Builds unless these very sources were built before; answers the folder of the build. Each state of the
+ * sources has a folder of its own, so that a build for the tests leaves a running application alone.
  */
 export function build() {
   const sources = [

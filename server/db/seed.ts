@@ -123,7 +123,10 @@ const byLevel = [
   },
 ]
 
-/** What every database needs: chart, number series, the standard reminder policy. Adds what a newer version brought, changes nothing that is there. */
+/**
+ * What every database needs: chart, number series, the standard reminder policy. Adds what a newer version
+ * brought, changes nothing that is there.
+ */
 export async function seedBasics(database: Sequelize): Promise<void> {
   const [there] = await select(database, 'SELECT COUNT(*) AS n FROM reminder_policy')
   await database.transaction(async transaction => {

@@ -6,7 +6,8 @@ import type { IsoDate } from '../../core/calendar'
  */
 export function openAsOfSql(asOf: IsoDate, today: IsoDate): string {
   if (asOf >= today)
-    return '(SELECT item_id, customer_id, currency, due_date, document_date, open, base_open FROM open_item WHERE posting_date <= :asOf)'
+    return `(SELECT item_id, customer_id, currency, due_date, document_date, open, base_open FROM open_item
+      WHERE posting_date <= :asOf)`
   return `(
     SELECT i.id AS item_id, i.customer_id, i.currency, i.due_date, i.document_date, s.open, s.base_open
     FROM (
@@ -19,15 +20,19 @@ export function openAsOfSql(asOf: IsoDate, today: IsoDate): string {
 }
 
 /**
- * The same as movements, for sums: what is open now and, for a past date, what was allocated since, each with the dates and
- * side (`debit` 1 or 0) of its item. Sums by age are linear in them, so nothing is added up item by item first.
+ * The same as movements, for sums: what is open now and, for a past date, what was allocated since, each with
+ * the dates and side (`debit` 1 or 0) of its item. Sums by age are linear in them, so nothing is added up
+ * item by item first.
  */
 export function movesAsOfSql(asOf: IsoDate, today: IsoDate): string {
-  const now =
-    'SELECT customer_id, currency, due_date, document_date, open > 0 AS debit, open, base_open FROM open_item WHERE posting_date <= :asOf'
+  const now = `SELECT customer_id, currency, due_date, document_date, open > 0 AS debit, open, base_open
+      FROM open_item
+      WHERE posting_date <= :asOf`
   if (asOf >= today) return `(${now})`
   const back = (side: 'debit' | 'credit', sign: string) => `
-    UNION ALL SELECT i.customer_id, i.currency, i.due_date, i.document_date, ${side === 'debit' ? 1 : 0}, ${sign}a.amount, ${sign}a.${side}_base
-    FROM allocation a JOIN item i ON i.id = a.${side}_item_id WHERE a.effective > :asOf AND i.posting_date <= :asOf`
+    UNION ALL SELECT i.customer_id, i.currency, i.due_date, i.document_date, ${side === 'debit' ? 1 : 0},
+      ${sign}a.amount, ${sign}a.${side}_base
+    FROM allocation a JOIN item i ON i.id = a.${side}_item_id WHERE a.effective > :asOf
+      AND i.posting_date <= :asOf`
   return `(${now}${back('debit', '')}${back('credit', '-')})`
 }

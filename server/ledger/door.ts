@@ -39,8 +39,8 @@ const isDuplicate = (error: unknown) =>
   (error as { original?: { code?: string } }).original?.code === 'ER_DUP_ENTRY'
 
 /**
- * The one door to the ledger: one transaction, the accounts locked by id in order, the state loaded under the lock.
- * What `work` answers must be plain JSON; it is kept under the idempotency key. Deadlocks are retried.
+ * The one door to the ledger: one transaction, the accounts locked by id in order, the state loaded under the
+ * lock. What `work` answers must be plain JSON; it is kept under the idempotency key. Deadlocks are retried.
  */
 export async function throughDoor<T>(
   database: Sequelize,
@@ -65,7 +65,8 @@ export async function throughDoor<T>(
         if (passage.idempotency) {
           const [first] = await select<{ request_hash: string; result: string }>(
             database,
-            'SELECT request_hash, result FROM idempotency WHERE person_id = :personId AND idempotency_key = :key',
+            `SELECT request_hash, result FROM idempotency WHERE person_id = :personId
+              AND idempotency_key = :key`,
             { personId: passage.personId, key: passage.idempotency.key },
             tx,
           )

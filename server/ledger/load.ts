@@ -25,8 +25,10 @@ const ITEM = `i.id, i.customer_id AS customerId, i.kind, i.number, i.part, i.cur
   i.document_date AS documentDate, i.due_date AS dueDate, i.posting_date AS postingDate, i.reverses_item_id AS reversesItemId, i.born_of_item_id AS bornOfItemId, i.tax,
   i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2`
 
-const ALLOCATION = `a.id, a.debit_item_id AS debitItemId, a.credit_item_id AS creditItemId, a.amount, a.debit_base AS debitBase, a.credit_base AS creditBase,
-  a.effective, a.undoes_id AS undoesId, EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id) AS undone`
+const ALLOCATION = `a.id, a.debit_item_id AS debitItemId, a.credit_item_id AS creditItemId, a.amount,
+  a.debit_base AS debitBase, a.credit_base AS creditBase,
+  a.effective, a.undoes_id AS undoesId, EXISTS (SELECT 1 FROM allocation u
+    WHERE u.undoes_id = a.id) AS undone`
 
 export async function loadItems(
   database: Sequelize,
@@ -91,7 +93,8 @@ export function loadLines(database: Sequelize, itemId: number, tx?: Transaction)
   return select<Line>(
     database,
     `
-    SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, item_id AS item, allocation_id AS allocation
+    SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, item_id AS item,
+      allocation_id AS allocation
     FROM journal_line WHERE item_id = :itemId AND allocation_id IS NULL ORDER BY id`,
     { itemId },
     tx,

@@ -58,7 +58,10 @@ export async function takeNumbers(
 const registerOf = (kind: string) =>
   ['invoice', 'credit-note', 'debit-note'].includes(kind) ? 'document' : kind
 
-/** Writes postings and keeps the projections in step, inside the door's transaction. `state` is brought up to date too. */
+/**
+ * Writes postings and keeps the projections in step, inside the door's transaction. `state` is brought up to
+ * date too.
+ */
 export async function writePostings(
   database: Sequelize,
   tx: Transaction,
@@ -115,7 +118,8 @@ export async function writePostings(
       : item.bornOfItemId
   }
   const itemIds: number[] = []
-  // Items born of another of this batch come after it, when its id is known: a discount after its receipt, a conversion's credit after its debit.
+  // Items born of another of this batch come after it, when its id is known: a discount after its receipt, a
+  // conversion's credit after its debit.
   for (let left = [...newItems.keys()]; left.length;) {
     const pass = left.filter(i => {
       const { item, p } = newItems[i]!
@@ -324,7 +328,8 @@ async function upsert(
   for (let at = 0; at < rows.length; at += CHUNK) {
     const chunk = rows.slice(at, at + CHUNK)
     await database.query(
-      `INSERT INTO ${table} (${columns.join(', ')}) VALUES ${chunk.map(() => `(${columns.map(() => '?').join(', ')})`).join(', ')}
+      `INSERT INTO ${table} (${columns.join(', ')})
+      VALUES ${chunk.map(() => `(${columns.map(() => '?').join(', ')})`).join(', ')}
       ON DUPLICATE KEY UPDATE ${figures.map(f => `${f} = ${f} + VALUES(${f})`).join(', ')}`,
       { replacements: chunk.flat(), transaction: tx },
     )

@@ -2,7 +2,10 @@ import type { SlipDetail } from '../../contract/banking'
 import { formatDate, formatMoney } from './text'
 import { letterDocument } from './paper'
 
-/** The paying-in slip for the bank's counter: every cheque with its number and drawer, the cash, what is kept back, the total. */
+/**
+ * The paying-in slip for the bank's counter: every cheque with its number and drawer, the cash, what is kept
+ * back, the total.
+ */
 export function slipPdf(slip: SlipDetail, company: string): Promise<Buffer> {
   const { doc, ended, text, row, rule } = letterDocument(company, `Paying-in slip ${slip.number}`)
   const money = (amount: number) => formatMoney(amount, slip.currency, 'en')

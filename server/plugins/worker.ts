@@ -3,7 +3,10 @@ import { resolve } from 'node:path'
 import { openMailbox } from '../../simulators/mailbox'
 import { mailboxFolder } from '../services/outbox'
 
-/** Starts the simulated mailbox, unless a real SMTP server is named, and the worker thread; ends with the process that started us. */
+/**
+ * Starts the simulated mailbox, unless a real SMTP server is named, and the worker thread; ends with the
+ * process that started us.
+ */
 export default defineNitroPlugin(nitro => {
   if (process.send) process.on('disconnect', () => process.exit(0))
   if (!process.env.DATABASE_URL) throw new Error('DATABASE_URL is not set: start with npm start')

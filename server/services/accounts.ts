@@ -33,7 +33,8 @@ export async function listAccounts(database: Sequelize, q: z.infer<typeof accoun
   }
   const rows = await select<{ number: string; name: string; currency: string; country: string }>(
     database,
-    `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number LIMIT ${q.limit + 1}`,
+    `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number
+      LIMIT ${q.limit + 1}`,
     values,
   )
   return cut(rows, q.limit, r => [r.name, r.number])
@@ -52,13 +53,18 @@ export function termsInWords(text: string): string {
   return [...terms.discounts.map(d => `${percent(d.rate)} within ${d.days} days`), `${due} net`].join(', ')
 }
 
-/** How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years and the last six. */
+/**
+ * How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years
+ * and the last six.
+ */
 async function usualLateness(database: Sequelize, customerId: number): Promise<Card['usualDaysLate']> {
   const rows = await select<{ late: number }>(
     database,
     `
-    SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
-    WHERE i.customer_id = :customerId AND i.kind = 'invoice' AND o.item_id IS NULL GROUP BY i.id, i.due_date ORDER BY MAX(a.effective) DESC LIMIT 48`,
+    SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i
+      JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.customer_id = :customerId AND i.kind = 'invoice' AND o.item_id IS NULL GROUP BY i.id, i.due_date
+      ORDER BY MAX(a.effective) DESC LIMIT 48`,
     { customerId },
   )
   if (!rows.length) return null
@@ -81,28 +87,33 @@ export async function readCard(
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       database,
-      `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`,
+      `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
+        FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`,
       values,
     ),
     select<NonNullable<Card['lastReceipt']>>(
       database,
       `
-      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i WHERE i.customer_id = :id AND i.kind IN ('receipt', 'advance') AND i.posting_date <= :asOf
-        AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
+      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
+        WHERE i.customer_id = :id AND i.kind IN ('receipt', 'advance') AND i.posting_date <= :asOf
+        AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
+        ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
       values,
     ),
     usualLateness(database, customer.id),
     select<NonNullable<Card['reminder']>>(
       database,
       `
-      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
+      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
+        JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
       values,
     ),
     select<Card['pauses'][number]>(
       database,
       `
-      SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT JOIN item i ON i.id = p.item_id
+      SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
+        JOIN item i ON i.id = p.item_id
       WHERE p.customer_id = :id AND p.ended = 0 AND p.until_date >= :today ORDER BY p.until_date`,
       values,
     ),
@@ -194,11 +205,14 @@ interface ItemRow {
 
 /** Open amounts of one account as of a date, straight from items and allocations; signed. */
 const ACCOUNT_ITEMS = `
-  SELECT i.*, IF(i.side = 'debit', 1, -1) * (i.amount - COALESCE(m.amount, 0)) AS open, IF(i.side = 'debit', 1, -1) * (i.base_amount - COALESCE(m.base, 0)) AS base_open
+  SELECT i.*, IF(i.side = 'debit', 1, -1) * (i.amount - COALESCE(m.amount, 0)) AS open, IF(i.side = 'debit',
+    1, -1) * (i.base_amount - COALESCE(m.base, 0)) AS base_open
   FROM item i LEFT JOIN (
     SELECT item_id, SUM(amount) AS amount, SUM(base) AS base FROM (
-      SELECT debit_item_id AS item_id, amount, debit_base AS base FROM allocation WHERE customer_id = :id AND effective <= :asOf
-      UNION ALL SELECT credit_item_id, amount, credit_base FROM allocation WHERE customer_id = :id AND effective <= :asOf) x GROUP BY item_id
+      SELECT debit_item_id AS item_id, amount, debit_base AS base FROM allocation WHERE customer_id = :id
+    AND effective <= :asOf
+      UNION ALL SELECT credit_item_id, amount, credit_base FROM allocation WHERE customer_id = :id
+    AND effective <= :asOf) x GROUP BY item_id
   ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf`
 
 export async function readItems(
@@ -214,7 +228,8 @@ export async function readItems(
   const where = [q.state === 'open' ? 'i.open <> 0' : q.state === 'cleared' ? 'i.open = 0' : '1 = 1']
   if (q.search) {
     where.push(
-      '(i.number LIKE :search OR i.text LIKE :search OR i.order_ref LIKE :search OR EXISTS (SELECT 1 FROM receipt_means rm WHERE rm.item_id = i.id AND rm.reference LIKE :search))',
+      `(i.number LIKE :search OR i.text LIKE :search OR i.order_ref LIKE :search OR EXISTS (SELECT 1
+        FROM receipt_means rm WHERE rm.item_id = i.id AND rm.reference LIKE :search))`,
     )
     values.search = like(q.search)
   }
@@ -234,15 +249,23 @@ export async function readItems(
     select<ItemRow>(
       database,
       `
-      SELECT i.id, i.number, i.part, (SELECT COUNT(*) FROM item s WHERE s.register = i.register AND s.number = i.number) AS parts, i.kind, i.side, i.currency, i.document_date AS documentDate,
-        i.due_date AS dueDate, i.amount, i.open, i.base_open AS baseOpen, i.order_ref AS \`order\`, i.text, i.discount_date AS discountDate, i.discount_amount AS discountAmount,
+      SELECT i.id, i.number, i.part, (SELECT COUNT(*) FROM item s WHERE s.register = i.register
+        AND s.number = i.number) AS parts, i.kind, i.side, i.currency, i.document_date AS documentDate,
+        i.due_date AS dueDate, i.amount, i.open, i.base_open AS baseOpen, i.order_ref AS \`order\`, i.text,
+        i.discount_date AS discountDate, i.discount_amount AS discountAmount,
         i.discount2_date AS discount2Date, i.discount2_amount AS discount2Amount, ${column} AS sortValue,
-        (SELECT MAX(ni.level) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS level,
-        (SELECT MAX(n.on_date) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
-        EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0 AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,
+        (SELECT MAX(ni.level) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id
+        AND n.on_date <= :asOf) AS level,
+        (SELECT MAX(n.on_date) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id
+        WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
+        EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0
+        AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,
         EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND r.posting_date <= :asOf) AS reversed,
-        (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm WHERE rm.item_id = i.id) AS reference, i.rest_use AS restUse, (SELECT x.number FROM item x WHERE x.id = i.rest_item_id) AS restItem
-      FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} ${after} ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`,
+        (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm
+        WHERE rm.item_id = i.id) AS reference, i.rest_use AS restUse, (SELECT x.number FROM item x
+        WHERE x.id = i.rest_item_id) AS restItem
+      FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} ${after}
+        ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`,
       values,
     ),
     select<{
@@ -254,7 +277,8 @@ export async function readItems(
     }>(
       database,
       `
-      SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount, 0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count
+      SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount,
+        0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count
       FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} GROUP BY i.currency ORDER BY i.currency`,
       values,
     ),
@@ -335,10 +359,13 @@ async function readLinks(database: Sequelize, ids: number[], asOf: string): Prom
   >(
     database,
     `
-    SELECT x.ownId, x.id AS allocationId, x.otherId AS itemId, i.number, i.kind, x.effective, x.amount, x.undoesId,
+    SELECT x.ownId, x.id AS allocationId, x.otherId AS itemId, i.number, i.kind, x.effective, x.amount,
+      x.undoesId,
       EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = x.id AND u.effective <= :asOf) AS undone
-    FROM (SELECT id, debit_item_id AS ownId, credit_item_id AS otherId, effective, amount, undoes_id AS undoesId FROM allocation WHERE debit_item_id IN (:ids) AND effective <= :asOf
-      UNION ALL SELECT id, credit_item_id, debit_item_id, effective, amount, undoes_id FROM allocation WHERE credit_item_id IN (:ids) AND effective <= :asOf) x
+    FROM (SELECT id, debit_item_id AS ownId, credit_item_id AS otherId, effective, amount,
+      undoes_id AS undoesId FROM allocation WHERE debit_item_id IN (:ids) AND effective <= :asOf
+      UNION ALL SELECT id, credit_item_id, debit_item_id, effective, amount, undoes_id FROM allocation
+      WHERE credit_item_id IN (:ids) AND effective <= :asOf) x
     JOIN item i ON i.id = x.otherId ORDER BY x.id`,
     { ids, asOf },
   )

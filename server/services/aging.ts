@@ -94,25 +94,30 @@ function sums(settings: Settings, q: Pick<AgingQuery, 'currency' | 'basis'>, asO
   const columns = settings.buckets.map(
     (b, i) => `SUM(IF(s.debit AND ${bucketSql(b, date, asOf)}, ${open}, 0)) AS b${i}`,
   )
-  return `${columns.join(', ')}, SUM(IF(s.debit, 0, ${open})) AS onAccount, SUM(${open}) AS total, MIN(IF(s.debit, ${date}, NULL)) AS oldest`
+  return `${columns.join(', ')}, SUM(IF(s.debit, 0, ${open})) AS onAccount, SUM(${open}) AS total,
+    MIN(IF(s.debit, ${date}, NULL)) AS oldest`
 }
 
 const sumsAgain = (n: number) =>
-  `${Array.from({ length: n }, (_, i) => `SUM(a.b${i}) AS b${i}`).join(', ')}, SUM(a.onAccount) AS onAccount, SUM(a.total) AS total, MIN(a.oldest) AS oldest`
+  `${Array.from({ length: n }, (_, i) => `SUM(a.b${i}) AS b${i}`).join(', ')}, SUM(a.onAccount) AS onAccount,
+    SUM(a.total) AS total, MIN(a.oldest) AS oldest`
 
 function figures(row: Figures, n: number): { amounts: number[]; onAccount: number; total: number } {
   const amounts = Array.from({ length: n }, (_, i) => int(row[`b${i}` as keyof Figures]))
   return { amounts, onAccount: int(row.onAccount), total: int(row.total) }
 }
 
-/** SQL for the same netting as `core/aging`: what is left of bucket i once credit has eaten the older ones. */
+/**
+ * SQL for the same netting as `core/aging`: what is left of bucket i once credit has eaten the older ones.
+ */
 function nettedSql(n: number): string {
   return (
     Array.from({ length: n }, (_, i) => {
       const older = Array.from({ length: n - i - 1 }, (_, k) => `g.b${n - 1 - k}`).join(' + ') || '0'
       return `SUM(GREATEST(0, g.b${i} - GREATEST(0, -g.onAccount - (${older})))) AS b${i}`
     }).join(', ') +
-    `, SUM(LEAST(0, g.onAccount + ${Array.from({ length: n }, (_, i) => `g.b${i}`).join(' + ')})) AS onAccount, SUM(g.total) AS total`
+    `, SUM(LEAST(0, g.onAccount + ${Array.from({ length: n }, (_, i) => `g.b${i}`).join(' + ')})) AS
+      onAccount, SUM(g.total) AS total`
   )
 }
 
@@ -132,13 +137,17 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
   const source = q.sort.endsWith('oldest')
     ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(asOf, settings.today)} o)`
     : movesAsOfSql(asOf, settings.today)
-  const balances = `SELECT s.customer_id${byCurrency}, ${sums(settings, q, asOf)} FROM ${source} s ${whereAll(itemWhere(q, values))} GROUP BY s.customer_id${byCurrency}
+  const balances = `SELECT s.customer_id${byCurrency}, ${sums(settings, q, asOf)}
+    FROM ${source} s ${whereAll(itemWhere(q, values))} GROUP BY s.customer_id${byCurrency}
     HAVING onAccount <> 0 OR ${settings.buckets.map((_, i) => `b${i} <> 0`).join(' OR ')}`
-  const joined = `FROM (${balances}) a JOIN customer c ON c.id = a.customer_id ${group.join} ${whereAll(onCustomer)}`
+  const joined = `FROM (${balances}) a JOIN customer c ON c.id = a.customer_id ${group.join}
+    ${whereAll(onCustomer)}`
   const grouped =
     q.by === 'customer'
-      ? `SELECT c.number, c.name, ${Array.from({ length: n }, (_, i) => `a.b${i}`).join(', ')}, a.onAccount, a.total, a.oldest ${joined}`
-      : `SELECT ${group.key} AS number, ${group.name} AS name, ${sumsAgain(n)} ${joined} GROUP BY ${group.key}, ${group.name}`
+      ? `SELECT c.number, c.name, ${Array.from({ length: n }, (_, i) => `a.b${i}`).join(', ')}, a.onAccount,
+        a.total, a.oldest ${joined}`
+      : `SELECT ${group.key} AS number, ${group.name} AS name, ${sumsAgain(n)} ${joined}
+        GROUP BY ${group.key}, ${group.name}`
   const late = Array.from({ length: n - 1 }, (_, i) => `g.b${i + 1}`).join(' + ')
   const { column, descending } = sortOf(q.sort, {
     name: 'g.name',
@@ -152,12 +161,14 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
   if (cursor) [values.lastValue, values.lastKey] = cursor
   const order = descending ? 'DESC' : 'ASC'
   const after = cursor
-    ? `WHERE (${column} ${descending ? '<' : '>'} :lastValue OR (${column} = :lastValue AND g.number > :lastKey))`
+    ? `WHERE (${column} ${descending ? '<' : '>'} :lastValue OR (${column} = :lastValue
+      AND g.number > :lastKey))`
     : ''
   const [rows, [total], control] = await Promise.all([
     select<Figures & { number: string; name: string; sortValue: string | number }>(
       database,
-      `SELECT g.*, ${column} AS sortValue FROM (${grouped}) g ${after} ORDER BY ${column} ${order}, g.number ASC LIMIT ${q.limit + 1}`,
+      `SELECT g.*, ${column} AS sortValue FROM (${grouped}) g ${after}
+        ORDER BY ${column} ${order}, g.number ASC LIMIT ${q.limit + 1}`,
       values,
     ),
     select<Figures & { count: unknown }>(
@@ -217,7 +228,8 @@ export async function readAgingItems(
     const bucket = settings.buckets[Number(q.bucket)]
     where.push(bucket ? `s.open > 0 AND ${bucketSql(bucket, date, asOf)}` : '1 = 0')
   }
-  const from = `FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${['1 = 1', ...where].join(' AND ')}`
+  const from = `FROM ${openAsOfSql(asOf, settings.today)} s
+    JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${['1 = 1', ...where].join(' AND ')}`
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, [total]] = await Promise.all([
@@ -237,9 +249,12 @@ export async function readAgingItems(
     }>(
       database,
       `
-      SELECT s.item_id AS id, ${date} AS date, c.number AS customerNumber, c.name AS customerName, s.open AS documentOpen, ${open} AS open,
-        i.kind, i.number, i.part, s.document_date AS documentDate, s.due_date AS dueDate, s.currency AS documentCurrency
-      FROM (SELECT s.* ${from} ${cursor ? `AND (${date} > :lastDate OR (${date} = :lastDate AND s.item_id > :lastId))` : ''}
+      SELECT s.item_id AS id, ${date} AS date, c.number AS customerNumber, c.name AS customerName,
+        s.open AS documentOpen, ${open} AS open,
+        i.kind, i.number, i.part, s.document_date AS documentDate, s.due_date AS dueDate,
+        s.currency AS documentCurrency
+      FROM (SELECT s.* ${from}
+        ${cursor ? `AND (${date} > :lastDate OR (${date} = :lastDate AND s.item_id > :lastId))` : ''}
         ORDER BY ${date}, s.item_id LIMIT ${q.limit + 1}) s
       JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id ORDER BY ${date}, s.item_id`,
       values,

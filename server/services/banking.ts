@@ -20,12 +20,13 @@ import { cut, decodeCursor, like } from './paging'
 import { notFound } from './problems'
 import type { Actor } from './scope'
 
-const LIVE_SLIP = `(SELECT p.number FROM slip_means sm JOIN slip p ON p.id = sm.slip_id WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`
+const LIVE_SLIP = `(SELECT p.number FROM slip_means sm JOIN slip p ON p.id = sm.slip_id
+  WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`
 const REVERSED =
   '(s.void_entry_id IS NOT NULL OR EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id))'
 /** Receipts of customers, and sundry ones, whose means lie under the negative of their id. */
-const FROM_RECEIPTS =
-  'LEFT JOIN item i ON i.id = m.item_id LEFT JOIN customer c ON c.id = i.customer_id LEFT JOIN sundry_receipt s ON s.id = -m.item_id'
+const FROM_RECEIPTS = `LEFT JOIN item i ON i.id = m.item_id LEFT JOIN customer c ON c.id = i.customer_id LEFT
+    JOIN sundry_receipt s ON s.id = -m.item_id`
 
 interface TrayRow {
   id: number
@@ -39,7 +40,9 @@ interface TrayRow {
   currency: string
   amount: number
 }
-const TRAY = `SELECT m.id, COALESCE(i.id, 0) AS receiptId, COALESCE(i.number, s.number) AS receipt, COALESCE(c.number, '') AS customerNumber, COALESCE(c.name, s.payer) AS customerName, m.means, m.reference, COALESCE(i.document_date, s.date) AS date, COALESCE(i.currency, s.currency) AS currency, m.amount
+const TRAY = `SELECT m.id, COALESCE(i.id, 0) AS receiptId, COALESCE(i.number, s.number) AS receipt,
+  COALESCE(c.number, '') AS customerNumber, COALESCE(c.name, s.payer) AS customerName, m.means, m.reference,
+  COALESCE(i.document_date, s.date) AS date, COALESCE(i.currency, s.currency) AS currency, m.amount
   FROM receipt_means m ${FROM_RECEIPTS}`
 const trayItem = ({ customerNumber, customerName, ...r }: TrayRow): TrayItem => ({
   ...r,
@@ -50,8 +53,10 @@ const trayItem = ({ customerNumber, customerName, ...r }: TrayRow): TrayItem => 
 export async function readTray(database: Sequelize, q: { search?: string; currency?: string }) {
   const rows = await select<TrayRow>(
     database,
-    `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand') AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED}
-    ${q.search ? 'AND (c.name LIKE :search OR s.payer LIKE :search OR m.reference LIKE :search OR i.number LIKE :search OR s.number LIKE :search)' : ''} ${q.currency ? 'AND COALESCE(i.currency, s.currency) = :currency' : ''} ORDER BY currency, date, m.id`,
+    `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')
+    AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED}
+    ${q.search ? 'AND (c.name LIKE :search OR s.payer LIKE :search OR m.reference LIKE :search OR i.number LIKE :search OR s.number LIKE :search)' : ''}
+      ${q.currency ? 'AND COALESCE(i.currency, s.currency) = :currency' : ''} ORDER BY currency, date, m.id`,
     { search: like(q.search ?? ''), currency: q.currency ?? '' },
   )
   const totals = [...new Set(rows.map(r => r.currency))].map(currency => {
@@ -71,8 +76,11 @@ async function meansOf(
   const rows = await select<Omit<TrayMeans, 'reversed'> & { customerId: number | null; reversed: number }>(
     database,
     `
-    SELECT m.id, COALESCE(i.number, s.number) AS receipt, m.means, COALESCE(i.currency, s.currency) AS currency, m.amount, m.base_amount AS baseAmount, COALESCE(i.document_date, s.date) AS date, ${LIVE_SLIP} AS slip, ${REVERSED} AS reversed, i.customer_id AS customerId
-    FROM receipt_means m ${FROM_RECEIPTS} WHERE m.id IN (:ids) AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')`,
+    SELECT m.id, COALESCE(i.number, s.number) AS receipt, m.means, COALESCE(i.currency,
+      s.currency) AS currency, m.amount, m.base_amount AS baseAmount, COALESCE(i.document_date,
+      s.date) AS date, ${LIVE_SLIP} AS slip, ${REVERSED} AS reversed, i.customer_id AS customerId
+    FROM receipt_means m ${FROM_RECEIPTS} WHERE m.id IN (:ids) AND m.account = (SELECT number
+      FROM ledger_account WHERE purpose = 'on-hand')`,
     { ids },
     tx,
   )
@@ -135,7 +143,8 @@ export async function takeToBank(
   idempotency?: { key: string; request: unknown },
 ): Promise<SlipDetail> {
   const { customerIds } = await meansOf(database, body.means)
-  // The accounts are locked, so that none of these receipts is reversed or taken to the bank by somebody else meanwhile.
+  // The accounts are locked, so that none of these receipts is reversed or taken to the bank by somebody else
+  // meanwhile.
   const { id } = await throughDoor(database, { customerIds, personId: actor.id, idempotency }, async door => {
     const { means } = await meansOf(database, body.means, door.tx)
     const posting = posted(postSlip(door.state, { ...body, means, wanted: body.means }))
@@ -182,7 +191,9 @@ interface SlipData {
   entryId: number
   by: string
 }
-const SLIP = `SELECT s.id, s.number, s.date, s.currency, s.total, s.cash_kept AS cashKept, (SELECT COUNT(*) FROM slip_means sm WHERE sm.slip_id = s.id) AS count, s.void_entry_id AS voidEntryId, s.void_reason AS voidReason, s.entry_id AS entryId, p.name AS \`by\`
+const SLIP = `SELECT s.id, s.number, s.date, s.currency, s.total, s.cash_kept AS cashKept, (SELECT COUNT(*)
+  FROM slip_means sm WHERE sm.slip_id = s.id) AS count, s.void_entry_id AS voidEntryId,
+  s.void_reason AS voidReason, s.entry_id AS entryId, p.name AS \`by\`
   FROM slip s JOIN person p ON p.id = s.person_id`
 const slipRow = ({ voidEntryId, voidReason: _, entryId: __, count, ...r }: SlipData): SlipRow => ({
   ...r,
@@ -240,19 +251,23 @@ async function decideVoid(
   const [[reversed], [settled], lines] = await Promise.all([
     select<{ number: string }>(
       database,
-      `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED} LIMIT 1`,
+      `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm
+        JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED}
+        LIMIT 1`,
       { id },
       tx,
     ),
     select(
       database,
-      `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip' AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`,
+      `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip'
+        AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`,
       { id },
       tx,
     ),
     select<Line>(
       database,
-      'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id',
+      `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item,
+        NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id`,
       { entryId: slip.entryId },
       tx,
     ),
@@ -286,7 +301,8 @@ export async function voidSlipById(
 ): Promise<SlipDetail> {
   const means = await select<{ customerId: number }>(
     database,
-    'SELECT i.customer_id AS customerId FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id',
+    `SELECT i.customer_id AS customerId FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id
+      JOIN item i ON i.id = m.item_id WHERE sm.slip_id = :id`,
     { id },
   )
   await slipData(database, id)
@@ -313,8 +329,8 @@ export async function slipAsPdf(database: Sequelize, id: number): Promise<{ numb
 }
 
 /**
- * The lines to mirror when a receipt is reversed: what was taken to the bank, or was seen there, comes back through clearing, where the bank's own
- * line meets it; the rest comes back from where it lies.
+ * The lines to mirror when a receipt is reversed: what was taken to the bank, or was seen there, comes back
+ * through clearing, where the bank's own line meets it; the rest comes back from where it lies.
  */
 export async function linesWhereMoneyIs(
   database: Sequelize,
@@ -326,7 +342,8 @@ export async function linesWhereMoneyIs(
   const [banked, accounts] = await Promise.all([
     select<{ amount: number; baseAmount: number }>(
       database,
-      `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId AND ${LIVE_SLIP} IS NOT NULL`,
+      `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId
+        AND ${LIVE_SLIP} IS NOT NULL`,
       { itemId },
       tx,
     ),

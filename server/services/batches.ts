@@ -32,8 +32,11 @@ interface Row {
   closedAt: string | null
   version: number
 }
-const BATCH = `SELECT b.id, b.number, b.state, b.currency, b.date, b.text, b.control_total AS controlTotal, b.control_count AS controlCount, b.person_id AS personId, p.name AS \`by\`, b.at, b.closed_at AS closedAt, b.version,
-  (SELECT SUM(r.amount) FROM batch_receipt r WHERE r.batch_id = b.id) AS total, (SELECT COUNT(*) FROM batch_receipt r WHERE r.batch_id = b.id) AS count FROM batch b JOIN person p ON p.id = b.person_id`
+const BATCH = `SELECT b.id, b.number, b.state, b.currency, b.date, b.text, b.control_total AS controlTotal,
+  b.control_count AS controlCount, b.person_id AS personId, p.name AS \`by\`, b.at, b.closed_at AS closedAt,
+  b.version,
+  (SELECT SUM(r.amount) FROM batch_receipt r WHERE r.batch_id = b.id) AS total, (SELECT COUNT(*)
+    FROM batch_receipt r WHERE r.batch_id = b.id) AS count FROM batch b JOIN person p ON p.id = b.person_id`
 
 function shown({ personId, ...r }: Row, actor: Actor): BatchRow {
   const [total, count] = [int(r.total), int(r.count)]
@@ -57,7 +60,8 @@ export async function listBatches(database: Sequelize, actor: Actor, q: { limit:
   const cursor = decodeCursor(q.cursor, 2)
   const rows = await select<Row>(
     database,
-    `${BATCH} ${cursor ? 'WHERE (b.state < :state OR (b.state = :state AND b.id < :last))' : ''} ORDER BY b.state DESC, b.id DESC LIMIT ${q.limit + 1}`,
+    `${BATCH} ${cursor ? 'WHERE (b.state < :state OR (b.state = :state AND b.id < :last))' : ''}
+      ORDER BY b.state DESC, b.id DESC LIMIT ${q.limit + 1}`,
     { state: cursor?.[0], last: cursor?.[1] },
   )
   const page = cut(rows, q.limit, r => [r.state, r.id])
@@ -78,8 +82,10 @@ interface Keyed {
 async function keyedIn(database: Sequelize, id: number, tx?: Transaction): Promise<Keyed[]> {
   return select<Keyed>(
     database,
-    `SELECT r.id, r.customer_id AS customerId, c.number AS customerNumber, c.name AS customerName, r.body, r.amount, r.version, r.item_id AS itemId, i.number AS receipt
-    FROM batch_receipt r JOIN customer c ON c.id = r.customer_id LEFT JOIN item i ON i.id = r.item_id WHERE r.batch_id = :id ORDER BY r.id`,
+    `SELECT r.id, r.customer_id AS customerId, c.number AS customerNumber, c.name AS customerName, r.body,
+    r.amount, r.version, r.item_id AS itemId, i.number AS receipt
+    FROM batch_receipt r JOIN customer c ON c.id = r.customer_id LEFT JOIN item i ON i.id = r.item_id
+      WHERE r.batch_id = :id ORDER BY r.id`,
     { id },
     tx,
   )
@@ -198,7 +204,8 @@ export async function changeBatch(
       [{ path: 'currency', message: 'stays' }],
     )
   const [, changed] = (await database.query(
-    "UPDATE batch SET currency = :currency, date = :date, text = :text, control_total = :total, control_count = :count, version = version + 1 WHERE id = :id AND state = 'open' AND version = :version",
+    `UPDATE batch SET currency = :currency, date = :date, text = :text, control_total = :total,
+      control_count = :count, version = version + 1 WHERE id = :id AND state = 'open' AND version = :version`,
     {
       replacements: {
         id,
@@ -239,7 +246,9 @@ export async function dropBatch(database: Sequelize, actor: Actor, id: number): 
   })
 }
 
-/** What the batch would post: each receipt decided after those before it. Stops at the first that cannot be. */
+/**
+ * What the batch would post: each receipt decided after those before it. Stops at the first that cannot be.
+ */
 async function decideAll(
   database: Sequelize,
   state: LedgerState,
@@ -301,7 +310,8 @@ async function keep(
         .bulkInsert('batch_receipt', [{ batch_id: id, ...values }], { transaction: tx })
     else {
       const [, done] = (await database.query(
-        'UPDATE batch_receipt SET customer_id = :customer_id, body = :body, amount = :amount, version = version + 1 WHERE id = :receipt AND batch_id = :id AND version = :version',
+        `UPDATE batch_receipt SET customer_id = :customer_id, body = :body, amount = :amount,
+          version = version + 1 WHERE id = :receipt AND batch_id = :id AND version = :version`,
         {
           replacements: { ...values, id, receipt: change.receipt, version: change.version },
           transaction: tx,
@@ -427,7 +437,8 @@ export async function closeBatch(
           )
         }
         await database.query(
-          `UPDATE batch SET state = 'closed', number = :number, closed_at = CURRENT_TIMESTAMP(3), version = version + 1 WHERE id = :id`,
+          `UPDATE batch SET state = 'closed', number = :number, closed_at = CURRENT_TIMESTAMP(3),
+            version = version + 1 WHERE id = :id`,
           { replacements: { id, number }, transaction: door.tx },
         )
         return null

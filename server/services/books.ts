@@ -14,7 +14,9 @@ async function receivables(database: Sequelize, asOf: IsoDate): Promise<{ number
   const rows = await select<{ number: string; name: string; purpose: string; balance: unknown }>(
     database,
     `
-    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a WHERE a.purpose IN ('receivables', 'advances')`,
+    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d
+      WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a
+      WHERE a.purpose IN ('receivables', 'advances')`,
     { asOf },
   )
   const main = rows.find(r => r.purpose === 'receivables')!
@@ -59,12 +61,14 @@ export async function readTieOut(database: Sequelize, q: { asOf?: string }): Pro
   const [control, ledger] = await Promise.all([
     select<{ currency: string; amount: unknown; base: unknown }>(
       database,
-      `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`,
+      `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day
+        WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`,
       { asOf },
     ),
     select<{ currency: string; amount: unknown; base: unknown }>(
       database,
-      `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`,
+      `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base
+        FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`,
       { asOf },
     ),
   ])
@@ -99,7 +103,8 @@ export async function readTrialBalance(database: Sequelize, q: { asOf?: string }
     database,
     `
     SELECT a.number, a.name, a.type, COALESCE(SUM(d.base_amount), 0) AS balance
-    FROM ledger_account a LEFT JOIN account_day d ON d.account = a.number AND d.date <= :asOf GROUP BY a.number, a.name, a.type ORDER BY a.number`,
+    FROM ledger_account a LEFT JOIN account_day d ON d.account = a.number AND d.date <= :asOf
+      GROUP BY a.number, a.name, a.type ORDER BY a.number`,
     { asOf },
   )
   const items = rows.map(({ balance, ...r }) => ({
@@ -136,14 +141,17 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
     on('e.id IN (SELECT entry_id FROM journal_line WHERE account = :account)', 'account', q.account)
   if (q.customer)
     on(
-      'e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id WHERE c.number = :customer)',
+      `e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id
+        WHERE c.number = :customer)`,
       'customer',
       q.customer,
     )
   if (q.search)
     on(
-      `(e.text LIKE :search OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN item i ON i.id = l.item_id WHERE i.number LIKE :search)
-    OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id WHERE c.name LIKE :search))`,
+      `(e.text LIKE :search OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN item i ON i.id = l.item_id
+    WHERE i.number LIKE :search)
+    OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id
+      WHERE c.name LIKE :search))`,
       'search',
       like(q.search),
     )
@@ -162,14 +170,18 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
     }>(
       database,
       `
-      SELECT e.id, e.number, e.date, e.kind, e.text, p.name AS \`by\`, e.at FROM entry e JOIN person p ON p.id = e.person_id
-      WHERE ${matching} ${cursor ? 'AND (e.date < :lastDate OR (e.date = :lastDate AND e.id < :lastId))' : ''} ORDER BY e.date DESC, e.id DESC LIMIT ${q.limit + 1}`,
+      SELECT e.id, e.number, e.date, e.kind, e.text, p.name AS \`by\`, e.at FROM entry e
+        JOIN person p ON p.id = e.person_id
+      WHERE ${matching} ${cursor ? 'AND (e.date < :lastDate OR (e.date = :lastDate AND e.id < :lastId))' : ''}
+        ORDER BY e.date DESC, e.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
     select<{ entries: unknown; debit: unknown; credit: unknown }>(
       database,
       `
-      SELECT COUNT(DISTINCT e.id) AS entries, SUM(GREATEST(l.base_amount, 0)) AS debit, SUM(LEAST(l.base_amount, 0)) AS credit FROM entry e LEFT JOIN journal_line l ON l.entry_id = e.id WHERE ${matching}`,
+      SELECT COUNT(DISTINCT e.id) AS entries, SUM(GREATEST(l.base_amount, 0)) AS debit,
+        SUM(LEAST(l.base_amount, 0)) AS credit FROM entry e LEFT JOIN journal_line l ON l.entry_id = e.id
+        WHERE ${matching}`,
       values,
     ),
   ])
@@ -178,9 +190,12 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
     ? await select<Entry['lines'][number] & { entryId: number }>(
         database,
         `
-      SELECT l.entry_id AS entryId, l.account, a.name AS accountName, c.number AS customer, i.number AS item, l.currency, l.amount, l.base_amount AS baseAmount
-      FROM journal_line l JOIN ledger_account a ON a.number = l.account LEFT JOIN customer c ON c.id = l.customer_id
-        LEFT JOIN allocation x ON x.id = l.allocation_id LEFT JOIN item i ON i.id = COALESCE(l.item_id, x.debit_item_id)
+      SELECT l.entry_id AS entryId, l.account, a.name AS accountName, c.number AS customer, i.number AS item,
+        l.currency, l.amount, l.base_amount AS baseAmount
+      FROM journal_line l JOIN ledger_account a ON a.number = l.account LEFT
+        JOIN customer c ON c.id = l.customer_id
+        LEFT JOIN allocation x ON x.id = l.allocation_id LEFT
+        JOIN item i ON i.id = COALESCE(l.item_id, x.debit_item_id)
       WHERE l.entry_id IN (:ids) ORDER BY l.id`,
         { ids: page.items.map(e => e.id) },
       )

@@ -3,7 +3,8 @@ import { select } from '../db/connection'
 
 /** A deduction lives as long as the payment it came with is linked to the item, and the item is open. */
 const LIVE = `d.withdrawn_at IS NULL AND EXISTS (SELECT 1 FROM open_item o WHERE o.item_id = d.item_id)
-  AND (SELECT SUM(a.amount) FROM allocation a WHERE a.debit_item_id = d.item_id AND a.credit_item_id = d.receipt_item_id) > 0`
+  AND (SELECT SUM(a.amount) FROM allocation a WHERE a.debit_item_id = d.item_id
+    AND a.credit_item_id = d.receipt_item_id) > 0`
 export const disputedSql = (item: string) =>
   `EXISTS (SELECT 1 FROM deduction d WHERE d.item_id = ${item} AND ${LIVE})`
 
@@ -47,7 +48,8 @@ export async function deductionsOf(
   if (!itemIds.length) return new Map()
   const rows = await select<{ itemId: number; reason: string; note: string; amount: number }>(
     database,
-    `SELECT d.item_id AS itemId, d.reason, d.note, d.amount FROM deduction d WHERE d.item_id IN (:itemIds) AND ${LIVE} ORDER BY d.id`,
+    `SELECT d.item_id AS itemId, d.reason, d.note, d.amount FROM deduction d WHERE d.item_id IN (:itemIds)
+      AND ${LIVE} ORDER BY d.id`,
     { itemIds },
     tx,
   )
@@ -74,7 +76,8 @@ export async function deductionsOfReceipt(
     live: number
   }>(
     database,
-    `SELECT i.number AS item, d.amount, d.reason, d.note, (${LIVE}) AS live FROM deduction d JOIN item i ON i.id = d.item_id WHERE d.receipt_item_id = :receiptId ORDER BY d.id`,
+    `SELECT i.number AS item, d.amount, d.reason, d.note, (${LIVE}) AS live FROM deduction d
+      JOIN item i ON i.id = d.item_id WHERE d.receipt_item_id = :receiptId ORDER BY d.id`,
     { receiptId },
   )
   return rows.map(r => ({ ...r, live: Boolean(r.live) }))

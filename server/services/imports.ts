@@ -99,7 +99,10 @@ async function existing(
   return found
 }
 
-/** Checks numbers: present, short enough, once in the file, and not there already (refused or skipped). Answers the rows to import. */
+/**
+ * Checks numbers: present, short enough, once in the file, and not there already (refused or skipped).
+ * Answers the rows to import.
+ */
 function freshRows(
   rows: CsvRow[],
   taken: Set<string>,
@@ -262,7 +265,8 @@ export async function importCustomers(
       const children = fresh.filter(r => r.cells.parent)
       for (const { cells } of children) {
         await database.query(
-          'UPDATE customer c JOIN customer p ON p.number = :parent SET c.parent_id = p.id WHERE c.number = :number',
+          `UPDATE customer c JOIN customer p ON p.number = :parent SET c.parent_id = p.id
+            WHERE c.number = :number`,
           { replacements: { parent: cells.parent, number: cells.number }, transaction: tx },
         )
       }

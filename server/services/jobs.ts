@@ -24,7 +24,10 @@ const WORK: Record<JobKind, Work> = {
     takeStatement(database, (await findActor(database, personId))!, upload, options as TakeOptions, progress),
 }
 
-/** What is true after a job stopped on its way: an import is one transaction, a statement is taken in whole and then settled line by line. */
+/**
+ * What is true after a job stopped on its way: an import is one transaction, a statement is taken in whole
+ * and then settled line by line.
+ */
 const STOPPED: Record<JobKind, string> = {
   'import-customers': 'nothing was imported',
   'import-documents': 'nothing was imported',
@@ -83,7 +86,8 @@ export async function readJob(database: Sequelize, id: number): Promise<Job> {
 export async function cancelJob(database: Sequelize, id: number): Promise<Job> {
   await readJob(database, id)
   await database.query(
-    `UPDATE job SET cancel = 1, state = IF(state = 'queued', 'cancelled', state) WHERE id = :id AND state IN ('queued', 'running')`,
+    `UPDATE job SET cancel = 1, state = IF(state = 'queued', 'cancelled', state) WHERE id = :id
+      AND state IN ('queued', 'running')`,
     { replacements: { id } },
   )
   return readJob(database, id)
@@ -112,8 +116,8 @@ export async function followJob(
 class Cancelled extends Error {}
 
 /**
- * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for 10 s) is
- * taken again from the start: its transaction was rolled back, so nothing is there twice.
+ * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for
+ * 10 s) is taken again from the start: its transaction was rolled back, so nothing is there twice.
  */
 export async function runNextJob(database: Sequelize): Promise<boolean> {
   const job = await database.transaction(async tx => {
@@ -127,7 +131,8 @@ export async function runNextJob(database: Sequelize): Promise<boolean> {
       database,
       `
       SELECT id, kind, params, upload, person_id FROM job
-      WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND) ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+      WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND)
+        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
       {},
       tx,
     )

@@ -21,7 +21,9 @@ interface MessageRow extends Omit<Message, 'customer'> {
   text: string
   messageId: string
 }
-const MESSAGE = `SELECT o.id, c.number AS customerNumber, c.name AS customerName, o.recipient, o.subject, o.text, o.state, o.tries, o.reply, o.at, o.sent_at AS sentAt, o.notice_id AS noticeId, o.message_id AS messageId
+const MESSAGE = `SELECT o.id, c.number AS customerNumber, c.name AS customerName, o.recipient, o.subject,
+  o.text, o.state, o.tries, o.reply, o.at, o.sent_at AS sentAt, o.notice_id AS noticeId,
+  o.message_id AS messageId
   FROM outbox o JOIN customer c ON c.id = o.customer_id`
 const shown = ({ customerNumber, customerName, text: _, messageId: __, ...m }: MessageRow): Message => ({
   ...m,
@@ -38,7 +40,8 @@ export async function listOutbox(
   const [rows, counts] = await Promise.all([
     select<MessageRow>(
       database,
-      `${MESSAGE} WHERE ${q.state === 'all' ? '1 = 1' : 'o.state = :state'} ${cursor ? 'AND o.id < :lastId' : ''} ORDER BY o.id DESC LIMIT ${q.limit + 1}`,
+      `${MESSAGE} WHERE ${q.state === 'all' ? '1 = 1' : 'o.state = :state'}
+        ${cursor ? 'AND o.id < :lastId' : ''} ORDER BY o.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
     select<{ state: string; n: unknown }>(database, 'SELECT state, COUNT(*) AS n FROM outbox GROUP BY state'),
@@ -97,8 +100,8 @@ export async function sendAgain(database: Sequelize, id: number): Promise<Messag
 }
 
 /**
- * Sends the next queued message by SMTP; answers false when none waits. The row is locked while it is sent. A message
- * sent twice after a crash carries the same Message-ID, so mailboxes keep one.
+ * Sends the next queued message by SMTP; answers false when none waits. The row is locked while it is sent. A
+ * message sent twice after a crash carries the same Message-ID, so mailboxes keep one.
  */
 export async function sendNext(database: Sequelize): Promise<boolean> {
   const url = process.env.BILANCIO_SMTP
@@ -117,7 +120,8 @@ export async function sendNext(database: Sequelize): Promise<boolean> {
     }>(
       database,
       `
-      SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter, n.number FROM outbox o LEFT JOIN notice n ON n.id = o.notice_id
+      SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter, n.number FROM outbox o
+        LEFT JOIN notice n ON n.id = o.notice_id
       WHERE o.state = 'queued' ORDER BY o.id LIMIT 1 FOR UPDATE SKIP LOCKED`,
       {},
       tx,
@@ -159,7 +163,8 @@ export async function sendNext(database: Sequelize): Promise<boolean> {
       transport.close()
     }
     await database.query(
-      `UPDATE outbox SET state = :state, tries = tries + 1, reply = :reply, sent_at = IF(:state = 'sent', UTC_TIMESTAMP(3), NULL) WHERE id = :id`,
+      `UPDATE outbox SET state = :state, tries = tries + 1, reply = :reply, sent_at = IF(:state = 'sent',
+        UTC_TIMESTAMP(3), NULL) WHERE id = :id`,
       { replacements: { id: row.id, state, reply: reply.slice(0, 300) }, transaction: tx },
     )
     return state !== 'queued'

@@ -30,7 +30,10 @@ export function sessionOf(actor: Actor): Session {
   return { person: { name: actor.name, email: actor.email, role: actor.role }, abilities }
 }
 
-/** Checks e-mail and password. After too many failures in ten minutes nobody gets in for a while, right password or not. */
+/**
+ * Checks e-mail and password. After too many failures in ten minutes nobody gets in for a while, right
+ * password or not.
+ */
 export async function signIn(
   database: Sequelize,
   email: string,
@@ -93,16 +96,14 @@ export async function addPerson(
       { path: 'email', message: 'this e-mail has an account already' },
     ])
   const id = int(
-    await database
-      .getQueryInterface()
-      .bulkInsert('person', [
-        {
-          name: body.name,
-          email: body.email,
-          role: body.role,
-          password_hash: await hashPassword(body.password),
-        },
-      ]),
+    await database.getQueryInterface().bulkInsert('person', [
+      {
+        name: body.name,
+        email: body.email,
+        role: body.role,
+        password_hash: await hashPassword(body.password),
+      },
+    ]),
   )
   await audit(database, by, 'person', body.email, null, JSON.stringify({ name: body.name, role: body.role }))
   return shown(await readPerson(database, id))

@@ -71,7 +71,8 @@ export async function changePolicy(
     }
   }
   const [, changed] = (await database.query(
-    'UPDATE reminder_policy SET name = :name, levels = :levels, version = version + 1 WHERE code = :code AND version = :version',
+    `UPDATE reminder_policy SET name = :name, levels = :levels, version = version + 1 WHERE code = :code
+      AND version = :version`,
     { replacements: { code, name: body.name, levels: JSON.stringify(body.levels), version: body.version } },
   )) as unknown as [unknown, { affectedRows: number }]
   if (!changed.affectedRows)

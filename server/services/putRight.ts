@@ -44,14 +44,18 @@ async function prepare(
     number: string
   }>(
     database,
-    `SELECT c.number AS customer, i.currency, i.document_date AS date, i.amount, i.text, i.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind = 'receipt'`,
+    `SELECT c.number AS customer, i.currency, i.document_date AS date, i.amount, i.text, i.number FROM item i
+      JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind = 'receipt'`,
     { itemId },
   )
   if (!old) throw new ProblemError(404, 'Not found', `there is no receipt ${itemId}`)
   const means = await select<OldMeans>(
     database,
-    `SELECT m.id, m.means, m.amount, m.reference, m.account, (SELECT s.number FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL) AS slip,
-    (EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE ((t.kind = 'means' AND t.ref_id = m.id) OR (t.kind = 'receipt' AND t.ref_id = m.item_id)) AND b.undone_entry_id IS NULL)) AS settled FROM receipt_means m WHERE m.item_id = :itemId ORDER BY m.id`,
+    `SELECT m.id, m.means, m.amount, m.reference, m.account, (SELECT s.number FROM slip_means sm
+    JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL) AS slip,
+    (EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE ((t.kind = 'means'
+      AND t.ref_id = m.id) OR (t.kind = 'receipt' AND t.ref_id = m.item_id))
+      AND b.undone_entry_id IS NULL)) AS settled FROM receipt_means m WHERE m.item_id = :itemId ORDER BY m.id`,
     { itemId },
   )
   const from = await findCustomer(database, old.customer, {})
@@ -136,7 +140,10 @@ async function prepare(
   }
 }
 
-/** The day the wrong receipt goes back: its own or that of its youngest link, the right one's when that is later, today when the period is closed. */
+/**
+ * The day the wrong receipt goes back: its own or that of its youngest link, the right one's when that is
+ * later, today when the period is closed.
+ */
 function backOn(state: LedgerState, old: string, itemId: number, date: string): string {
   const links = [...state.allocations.values()].filter(
     a => !a.undone && a.undoesId === null && a.creditItemId === itemId,
@@ -145,7 +152,10 @@ function backOn(state: LedgerState, old: string, itemId: number, date: string): 
   return state.closedUntil && day <= state.closedUntil ? state.today : day
 }
 
-/** The links of a receipt as allocations again, with what was born with them; a smaller amount keeps the oldest. */
+/**
+ * The links of a receipt as allocations again, with what was born with them; a smaller amount keeps the
+ * oldest.
+ */
 function linksToKeep(state: LedgerState, itemId: number, amount: number) {
   let left = amount
   const live = [...state.allocations.values()].filter(a => !a.undone && a.undoesId === null)

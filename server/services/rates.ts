@@ -3,7 +3,10 @@ import type { IsoDate } from '../../core/calendar'
 import { simulatedRates, type RateSource } from '../../simulators/rates'
 import { select } from '../db/connection'
 
-/** The rate in force on a date: as stored, else asked of the source and stored. Undefined when nobody quotes it. */
+/**
+ * The rate in force on a date: as stored, else asked of the source and stored. Undefined when nobody quotes
+ * it.
+ */
 export async function rateOn(
   database: Sequelize,
   base: string,

@@ -37,7 +37,9 @@ import { rateOn } from './rates'
 import { findCustomer, type Actor, type Customer } from './scope'
 
 type Decide = (state: LedgerState, tx?: Transaction) => Promise<Decision>
-/** `after`: what else is written in the same transaction. `warnings`: what is allowed but worth a second look. */
+/**
+ * `after`: what else is written in the same transaction. `warnings`: what is allowed but worth a second look.
+ */
 export interface Intent {
   customer: Customer
   wanted: Wanted
@@ -127,7 +129,10 @@ type Allocated = ReceiptBody['allocations'][number]
 const leftOf = (state: LedgerState, a: Allocated) =>
   (state.items.get(a.itemId)?.open ?? 0) - a.amount - a.discount - a.difference
 
-/** What a receipt leaves open and calls a deduction. The state may have been brought up to date by the posting already. */
+/**
+ * What a receipt leaves open and calls a deduction. The state may have been brought up to date by the posting
+ * already.
+ */
 export function deductionsIn(
   body: ReceiptBody,
   posting: Posting,
@@ -195,7 +200,8 @@ async function reverseIntent(
   const body = reverseBody.parse(ask)
   const [row] = await select<{ number: string }>(
     database,
-    `SELECT c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind IN ('receipt', 'advance')`,
+    `SELECT c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId
+      AND i.kind IN ('receipt', 'advance')`,
     { itemId },
   )
   if (!row) throw notFound(`receipt ${itemId}`)
@@ -381,16 +387,25 @@ async function dueDates(
   return new Map(rows.map(r => [r.id, r.date]))
 }
 
-const RECEIPT_ROW = `i.id, i.number, i.document_date AS date, c.number AS customerNumber, c.name AS customerName, i.currency, i.amount, COALESCE(-o.open, 0) AS unallocated, p.name AS \`by\`, i.text,
-  (SELECT GROUP_CONCAT(DISTINCT m.means ORDER BY m.id SEPARATOR ', ') FROM receipt_means m WHERE m.item_id = i.id) AS means,
-  (SELECT GROUP_CONCAT(NULLIF(m.reference, '') ORDER BY m.id SEPARATOR ', ') FROM receipt_means m WHERE m.item_id = i.id) AS reference,
+const RECEIPT_ROW = `i.id, i.number, i.document_date AS date, c.number AS customerNumber,
+  c.name AS customerName, i.currency, i.amount, COALESCE(-o.open, 0) AS unallocated, p.name AS \`by\`, i.text,
+  (SELECT GROUP_CONCAT(DISTINCT m.means ORDER BY m.id SEPARATOR ', ') FROM receipt_means m
+    WHERE m.item_id = i.id) AS means,
+  (SELECT GROUP_CONCAT(NULLIF(m.reference, '') ORDER BY m.id SEPARATOR ', ') FROM receipt_means m
+    WHERE m.item_id = i.id) AS reference,
   EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed, i.kind, i.rest_use AS restUse,
   (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id) AS meansCount,
-  (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand') AND NOT EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)) AS inTray,
-  (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND (m.account IN (SELECT account FROM bank_account)
-    OR m.met = 1 OR EXISTS (SELECT 1 FROM slip_means sm JOIN bank_match_target t ON t.kind = 'slip' AND t.ref_id = sm.slip_id JOIN bank_match b ON b.id = t.match_id WHERE sm.means_id = m.id AND b.undone_entry_id IS NULL))) AS settledCount`
-const RECEIPT_FROM =
-  'FROM item i JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id LEFT JOIN open_item o ON o.item_id = i.id'
+  (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND m.account = (SELECT number
+    FROM ledger_account WHERE purpose = 'on-hand') AND NOT EXISTS (SELECT 1 FROM slip_means sm
+    JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)) AS inTray,
+  (SELECT COUNT(*) FROM receipt_means m WHERE m.item_id = i.id AND (m.account IN (SELECT account
+    FROM bank_account)
+    OR m.met = 1 OR EXISTS (SELECT 1 FROM slip_means sm JOIN bank_match_target t ON t.kind = 'slip'
+    AND t.ref_id = sm.slip_id JOIN bank_match b ON b.id = t.match_id WHERE sm.means_id = m.id
+    AND b.undone_entry_id IS NULL))) AS settledCount`
+const RECEIPT_FROM = `FROM item i JOIN customer c ON c.id = i.customer_id
+    JOIN person p ON p.id = i.person_id LEFT
+    JOIN open_item o ON o.item_id = i.id`
 interface ReceiptRow {
   id: number
   number: string
@@ -461,8 +476,10 @@ export async function listReceipts(
   if (q.state === 'reversed') where.push('EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)')
   if (q.search) {
     const digits = q.search.replace(/[ ,.]/g, '')
-    where.push(`(i.number LIKE :search OR c.name LIKE :search OR i.id IN (SELECT item_id FROM receipt_means WHERE reference LIKE :search)${/^\d+$/.test(digits) ? ' OR i.amount IN (:digits, :major)' : ''}
-      OR i.id IN (SELECT a.credit_item_id FROM allocation a JOIN item d ON d.id = a.debit_item_id WHERE d.number = :exact))`)
+    where.push(`(i.number LIKE :search OR c.name LIKE :search OR i.id IN (SELECT item_id FROM receipt_means
+      WHERE reference LIKE :search)${/^\d+$/.test(digits) ? ' OR i.amount IN (:digits, :major)' : ''}
+      OR i.id IN (SELECT a.credit_item_id FROM allocation a JOIN item d ON d.id = a.debit_item_id
+        WHERE d.number = :exact))`)
     Object.assign(values, { search: like(q.search), exact: q.search, digits, major: `${digits}00` })
   }
   const matching = where.join(' AND ')
@@ -473,14 +490,20 @@ export async function listReceipts(
     // The page is chosen first: what is told of each receipt is then looked up for its rows only.
     select<ReceiptRow>(
       database,
-      `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} JOIN (SELECT i.id AS chosen FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''} WHERE ${matching} ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
+      `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} JOIN (SELECT i.id AS chosen
+      FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''}
+      ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''}
+      WHERE ${matching}
+      ${cursor ? 'AND (i.document_date < :lastDate OR (i.document_date = :lastDate AND i.id < :lastId))' : ''}
       ORDER BY i.document_date DESC, i.id DESC LIMIT ${q.limit + 1}) page ON page.chosen = i.id
       ORDER BY i.document_date DESC, i.id DESC`,
       values,
     ),
     select<{ currency: string; amount: unknown; unallocated: unknown; count: unknown }>(
       database,
-      `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} LEFT JOIN open_item o ON o.item_id = i.id WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`,
+      `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count
+        FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} LEFT
+        JOIN open_item o ON o.item_id = i.id WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`,
       values,
     ),
   ])
@@ -508,16 +531,21 @@ export async function readReceipt(database: Sequelize, id: number): Promise<Rece
     await Promise.all([
       select<ReceiptDetail['meansLines'][number]>(
         database,
-        'SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id',
+        `SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m
+          JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id`,
         { id },
       ),
       select<Omit<ReceiptDetail['links'][number], 'undone'> & { undone: number }>(
         database,
         `
-      SELECT a.id AS allocationId, c.kind AS creditKind, i.id AS itemId, i.number, i.kind, i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
+      SELECT a.id AS allocationId, c.kind AS creditKind, i.id AS itemId, i.number, i.kind,
+        i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
         EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id) AS undone
-      FROM allocation a JOIN item i ON i.id = a.debit_item_id JOIN item c ON c.id = a.credit_item_id JOIN person p ON p.id = a.person_id
-      WHERE (c.id = :id OR c.born_of_item_id = :id OR c.born_of_item_id IN (SELECT k.id FROM item k WHERE k.born_of_item_id = :id)) AND NOT (c.born_of_item_id IS NOT NULL AND i.kind = 'reversal') ORDER BY a.id`,
+      FROM allocation a JOIN item i ON i.id = a.debit_item_id JOIN item c ON c.id = a.credit_item_id
+        JOIN person p ON p.id = a.person_id
+      WHERE (c.id = :id OR c.born_of_item_id = :id OR c.born_of_item_id IN (SELECT k.id FROM item k
+        WHERE k.born_of_item_id = :id)) AND NOT (c.born_of_item_id IS NOT NULL AND i.kind = 'reversal')
+        ORDER BY a.id`,
         { id },
       ),
       select<NonNullable<ReceiptDetail['reversal']>>(
@@ -528,7 +556,9 @@ export async function readReceipt(database: Sequelize, id: number): Promise<Rece
       select<{ number: number }>(
         database,
         `
-      SELECT DISTINCT e.number FROM entry e WHERE e.id IN (SELECT entry_id FROM item WHERE id = :id UNION SELECT entry_id FROM item WHERE reverses_item_id = :id UNION SELECT entry_id FROM allocation WHERE credit_item_id = :id) ORDER BY e.number`,
+      SELECT DISTINCT e.number FROM entry e WHERE e.id IN (SELECT entry_id FROM item WHERE id = :id UNION
+        SELECT entry_id FROM item WHERE reverses_item_id = :id UNION SELECT entry_id FROM allocation
+        WHERE credit_item_id = :id) ORDER BY e.number`,
         { id },
       ),
       select<{ id: number; number: string }>(
@@ -538,19 +568,24 @@ export async function readReceipt(database: Sequelize, id: number): Promise<Rece
       ),
       select<{ id: number; date: string; text: string; direct: number }>(
         database,
-        `SELECT l.id, l.booking_date AS date, l.text, MAX(t.kind = 'receipt') AS direct FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id JOIN bank_line l ON l.id = b.line_id WHERE b.undone_entry_id IS NULL AND (
-      (t.kind IN ('receipt', 'return') AND t.ref_id = :id) OR (t.kind = 'means' AND t.ref_id IN (SELECT m.id FROM receipt_means m WHERE m.item_id = :id)) OR (t.kind = 'slip' AND t.ref_id IN (SELECT sm.slip_id FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id WHERE m.item_id = :id))
-      OR (t.kind = 'reversal' AND t.ref_id IN (SELECT r.id FROM item r WHERE r.reverses_item_id = :id))) GROUP BY l.id, l.booking_date, l.text ORDER BY l.id`,
+        `SELECT l.id, l.booking_date AS date, l.text, MAX(t.kind = 'receipt') AS direct
+      FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id JOIN bank_line l ON l.id = b.line_id
+      WHERE b.undone_entry_id IS NULL AND (
+      (t.kind IN ('receipt', 'return') AND t.ref_id = :id) OR (t.kind = 'means' AND t.ref_id IN (SELECT m.id
+        FROM receipt_means m WHERE m.item_id = :id)) OR (t.kind = 'slip' AND t.ref_id IN (SELECT sm.slip_id
+        FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id WHERE m.item_id = :id))
+      OR (t.kind = 'reversal' AND t.ref_id IN (SELECT r.id FROM item r WHERE r.reverses_item_id = :id)))
+        GROUP BY l.id, l.booking_date, l.text ORDER BY l.id`,
         { id },
       ),
       select<{ id: number; number: string }>(
         database,
-        'SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.new_item_id WHERE p.old_item_id = :id',
+        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.new_item_id WHERE p.old_item_id = :id`,
         { id },
       ),
       select<{ id: number; number: string }>(
         database,
-        'SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.old_item_id WHERE p.new_item_id = :id',
+        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.old_item_id WHERE p.new_item_id = :id`,
         { id },
       ),
       deductionsOfReceipt(database, id),

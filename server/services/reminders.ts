@@ -55,10 +55,14 @@ async function reminderCustomers(
   >(
     database,
     `
-    SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId, i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open, l.level, l.noticeDate
-    FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id LEFT JOIN customer_class k ON k.code = c.class
-      LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
-    WHERE COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''), 'standard') = :policy ${only ? 'AND c.id IN (:only)' : ''}
+    SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId,
+      i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open, l.level, l.noticeDate
+    FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id
+      JOIN item i ON i.id = s.item_id LEFT JOIN customer_class k ON k.code = c.class
+      LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni
+      JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
+    WHERE COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''),
+      'standard') = :policy ${only ? 'AND c.id IN (:only)' : ''}
       AND c.id IN (SELECT customer_id FROM open_item WHERE open > 0 AND due_date < :asOf)
     ORDER BY c.number, s.due_date, i.id`,
     values,
@@ -66,7 +70,8 @@ async function reminderCustomers(
   )
   const pauses = await select<{ customerId: number; itemId: number | null; reason: string; until: string }>(
     database,
-    'SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause WHERE ended = 0 AND until_date >= :asOf',
+    `SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause
+      WHERE ended = 0 AND until_date >= :asOf`,
     values,
     tx,
   )
@@ -175,8 +180,10 @@ async function runRow(
   const [row] = await select<RunRow>(
     database,
     `
-    SELECT r.id, r.as_of AS asOf, r.policy, r.state, r.version, r.proposal, p.name AS \`by\`, r.at, q.name AS confirmedBy
-    FROM reminder_run r JOIN person p ON p.id = r.person_id LEFT JOIN person q ON q.id = r.confirmed_by WHERE r.id = :id ${lock}`,
+    SELECT r.id, r.as_of AS asOf, r.policy, r.state, r.version, r.proposal, p.name AS \`by\`, r.at,
+      q.name AS confirmedBy
+    FROM reminder_run r JOIN person p ON p.id = r.person_id LEFT JOIN person q ON q.id = r.confirmed_by
+      WHERE r.id = :id ${lock}`,
     { id },
     tx,
   )
@@ -205,7 +212,8 @@ export async function readRun(database: Sequelize, id: number): Promise<Run> {
   for (const l of parsed.leftOut) leftOut += await inBase(l.open, l.currency)
   const sent = await select<{ id: number; number: string; customer: string; currency: string }>(
     database,
-    'SELECT n.id, n.number, c.number AS customer, n.currency FROM notice n JOIN customer c ON c.id = n.customer_id WHERE n.run_id = :id ORDER BY n.id',
+    `SELECT n.id, n.number, c.number AS customer, n.currency FROM notice n
+      JOIN customer c ON c.id = n.customer_id WHERE n.run_id = :id ORDER BY n.id`,
     { id },
   )
   return {
@@ -230,15 +238,20 @@ export async function listRuns(database: Sequelize, q: { limit: number; cursor?:
   }>(
     database,
     `
-    SELECT r.id, r.as_of AS asOf, r.policy, r.state, IF(r.state = 'confirmed', (SELECT COUNT(*) FROM notice n WHERE n.run_id = r.id), JSON_LENGTH(r.proposal, '$.notices')) AS notices, r.at, p.name AS \`by\`
-    FROM reminder_run r JOIN person p ON p.id = r.person_id ${cursor ? 'WHERE r.id < :lastId' : ''} ORDER BY r.id DESC LIMIT ${q.limit + 1}`,
+    SELECT r.id, r.as_of AS asOf, r.policy, r.state, IF(r.state = 'confirmed', (SELECT COUNT(*) FROM notice n
+      WHERE n.run_id = r.id), JSON_LENGTH(r.proposal, '$.notices')) AS notices, r.at, p.name AS \`by\`
+    FROM reminder_run r JOIN person p ON p.id = r.person_id ${cursor ? 'WHERE r.id < :lastId' : ''}
+      ORDER BY r.id DESC LIMIT ${q.limit + 1}`,
     { lastId: cursor?.[0] ?? 0 },
   )
   const page = cut(rows, q.limit, r => [r.id])
   return { items: page.items.map(r => ({ ...r, notices: int(r.notices) })), next: page.next }
 }
 
-/** The letter of a notice: everything the PDF shows, kept with the notice so that it can be shown again as it was sent. */
+/**
+ * The letter of a notice: everything the PDF shows, kept with the notice so that it can be shown again as it
+ * was sent.
+ */
 async function letterOf(
   settings: Settings,
   customer: ReminderCustomer & CustomerRow,
@@ -309,7 +322,8 @@ export async function noticeLetter(
 ): Promise<{ number: string; pdf: Buffer }> {
   const [row] = await select<{ number: string; letter: string }>(
     database,
-    `SELECT n.number, n.letter FROM notice n JOIN customer c ON c.id = n.customer_id WHERE n.id = :id ${salesId ? 'AND c.sales_id = :salesId' : ''}`,
+    `SELECT n.number, n.letter FROM notice n JOIN customer c ON c.id = n.customer_id
+      WHERE n.id = :id ${salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: salesId ?? 0 },
   )
   if (!row) throw notFound(`notice ${id}`)
@@ -320,8 +334,9 @@ const sameNotice = (a: Notice, b: Notice | undefined) =>
   b !== undefined && JSON.stringify(a) === JSON.stringify(b)
 
 /**
- * Confirms a run in one transaction: fee documents, notices, levels, e-mails queued. Confirmed before: answers the same run.
- * The proposal is made again under lock; what was paid, paused or reminded meanwhile refuses the confirmation.
+ * Confirms a run in one transaction: fee documents, notices, levels, e-mails queued. Confirmed before:
+ * answers the same run. The proposal is made again under lock; what was paid, paused or reminded meanwhile
+ * refuses the confirmation.
  */
 export async function confirmRun(
   database: Sequelize,
@@ -377,7 +392,8 @@ export async function confirmRun(
       customers: new Map(now.customers.map(c => [c.number, c])),
     })
     await database.query(
-      `UPDATE reminder_run SET state = 'confirmed', version = version + 1, confirmed_by = :by, confirmed_at = UTC_TIMESTAMP(3), proposal = :proposal WHERE id = :id`,
+      `UPDATE reminder_run SET state = 'confirmed', version = version + 1, confirmed_by = :by,
+        confirmed_at = UTC_TIMESTAMP(3), proposal = :proposal WHERE id = :id`,
       {
         replacements: { id, by: actor.id, proposal: JSON.stringify({ ...parsed, excluded: body.exclude }) },
         transaction: tx,
@@ -522,17 +538,15 @@ export async function addPause(
   }
   return {
     id: int(
-      await database
-        .getQueryInterface()
-        .bulkInsert('pause', [
-          {
-            customer_id: customer.id,
-            item_id: body.itemId ?? null,
-            reason: body.reason,
-            until_date: body.until,
-            person_id: actor.id,
-          },
-        ]),
+      await database.getQueryInterface().bulkInsert('pause', [
+        {
+          customer_id: customer.id,
+          item_id: body.itemId ?? null,
+          reason: body.reason,
+          until_date: body.until,
+          person_id: actor.id,
+        },
+      ]),
     ),
   }
 }

@@ -41,8 +41,12 @@ export function previewSundry(database: Sequelize, body: Body): Promise<Proof> {
   })
 }
 
-const SUNDRY = `SELECT s.id, s.number, s.date, s.currency, s.amount, s.payer, s.text, s.account, a.name AS accountName, m.means, m.reference, s.void_entry_id IS NOT NULL AS voided, p.name AS \`by\`, e.number AS entry
-  FROM sundry_receipt s JOIN ledger_account a ON a.number = s.account JOIN receipt_means m ON m.item_id = -s.id JOIN person p ON p.id = s.person_id JOIN entry e ON e.id = s.entry_id`
+const SUNDRY = `SELECT s.id, s.number, s.date, s.currency, s.amount, s.payer, s.text, s.account,
+  a.name AS accountName, m.means, m.reference, s.void_entry_id IS NOT NULL AS voided, p.name AS \`by\`,
+  e.number AS entry
+  FROM sundry_receipt s JOIN ledger_account a ON a.number = s.account
+    JOIN receipt_means m ON m.item_id = -s.id JOIN person p ON p.id = s.person_id
+    JOIN entry e ON e.id = s.entry_id`
 const shown = (r: Omit<SundryRow, 'voided'> & { voided: unknown }): SundryRow => ({
   ...r,
   voided: Boolean(r.voided),
@@ -132,7 +136,8 @@ export async function voidSundry(
   await throughDoor(database, { customerIds: [], personId: actor.id }, async door => {
     const [row] = await select<{ number: string; entryId: number; voidEntryId: number | null }>(
       database,
-      'SELECT number, entry_id AS entryId, void_entry_id AS voidEntryId FROM sundry_receipt WHERE id = :id FOR UPDATE',
+      `SELECT number, entry_id AS entryId, void_entry_id AS voidEntryId FROM sundry_receipt WHERE id = :id
+        FOR UPDATE`,
       { id },
       door.tx,
     )
@@ -140,8 +145,11 @@ export async function voidSundry(
       throw new ProblemError(409, 'Taken back before', `${row!.number} was taken back before`)
     const [away] = await select<{ what: string }>(
       database,
-      `SELECT COALESCE((SELECT CONCAT('went to the bank on slip ', p.number) FROM slip_means sm JOIN slip p ON p.id = sm.slip_id WHERE sm.means_id = m.id AND p.void_entry_id IS NULL),
-      (SELECT 'was seen at the bank' FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'means' AND t.ref_id = m.id AND b.undone_entry_id IS NULL LIMIT 1)) AS what FROM receipt_means m WHERE m.item_id = :item`,
+      `SELECT COALESCE((SELECT CONCAT('went to the bank on slip ', p.number) FROM slip_means sm
+      JOIN slip p ON p.id = sm.slip_id WHERE sm.means_id = m.id AND p.void_entry_id IS NULL),
+      (SELECT 'was seen at the bank' FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id
+        WHERE t.kind = 'means' AND t.ref_id = m.id AND b.undone_entry_id IS NULL LIMIT 1)) AS what
+        FROM receipt_means m WHERE m.item_id = :item`,
       { item: -id },
       door.tx,
     )
@@ -153,7 +161,8 @@ export async function voidSundry(
       )
     const lines = await select<Line>(
       database,
-      'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entry ORDER BY id',
+      `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item,
+        NULL AS allocation FROM journal_line WHERE entry_id = :entry ORDER BY id`,
       { entry: row!.entryId },
       door.tx,
     )

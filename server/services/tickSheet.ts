@@ -58,10 +58,16 @@ export async function readOpenItems(
   }>(
     database,
     `
-    SELECT i.id, i.number, i.kind, c.number AS customer, c.name, COALESCE(g.number, c.number) AS \`group\`, i.text, i.order_ref AS \`order\`, i.document_date AS documentDate, i.due_date AS dueDate, i.amount, i.side, s.open, s.base_open AS baseOpen, i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2,
+    SELECT i.id, i.number, i.kind, c.number AS customer, c.name, COALESCE(g.number, c.number) AS \`group\`,
+      i.text, i.order_ref AS \`order\`, i.document_date AS documentDate, i.due_date AS dueDate, i.amount,
+      i.side, s.open, s.base_open AS baseOpen, i.discount_date AS d1, i.discount_amount AS a1,
+      i.discount2_date AS d2, i.discount2_amount AS a2,
       ${disputedSql('i.id')} AS disputed
-    FROM open_item s JOIN item i ON i.id = s.item_id JOIN customer c ON c.id = s.customer_id LEFT JOIN customer g ON g.id = c.parent_id
-    WHERE s.currency = :currency ${cursor ? 'AND (c.number > :lastCustomer OR (c.number = :lastCustomer AND i.id > :lastId))' : ''} ORDER BY c.number, i.id LIMIT ${q.limit + 1}`,
+    FROM open_item s JOIN item i ON i.id = s.item_id JOIN customer c ON c.id = s.customer_id LEFT
+      JOIN customer g ON g.id = c.parent_id
+    WHERE s.currency = :currency
+      ${cursor ? 'AND (c.number > :lastCustomer OR (c.number = :lastCustomer AND i.id > :lastId))' : ''}
+      ORDER BY c.number, i.id LIMIT ${q.limit + 1}`,
     { currency: q.currency, lastCustomer: cursor?.[0], lastId: cursor?.[1] },
   )
   const page = cut(rows, q.limit, r => [r.customer, r.id])
@@ -223,8 +229,10 @@ export async function readRemittance(database: Sequelize, bytes: Uint8Array, cur
   }>(
     database,
     `
-    SELECT i.number_key AS \`key\`, i.id, c.number AS customer, ABS(COALESCE(o.open, 0)) AS open, i.side, i.currency FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN open_item o ON o.item_id = i.id
-    WHERE i.number_key IN (:keys) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference', 'conversion') ORDER BY i.part`,
+    SELECT i.number_key AS \`key\`, i.id, c.number AS customer, ABS(COALESCE(o.open, 0)) AS open, i.side,
+      i.currency FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.number_key IN (:keys) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
+      'conversion') ORDER BY i.part`,
     { keys },
   )
   const lines = advice.lines.map(l => {

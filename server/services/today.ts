@@ -40,8 +40,10 @@ export async function readToday(database: Sequelize, actor: Actor): Promise<Toda
     newlyOverdue(database, settings, since, scope),
     select(
       database,
-      `SELECT SUM(i.base_amount) AS amount FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.kind IN ('receipt', 'advance') AND i.posting_date > :monthEnd AND i.posting_date <= :today
-      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
+      `SELECT SUM(i.base_amount) AS amount FROM item i JOIN customer c ON c.id = i.customer_id
+      WHERE i.kind IN ('receipt', 'advance') AND i.posting_date > :monthEnd AND i.posting_date <= :today
+      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
+        ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
       { monthEnd, today, salesId: scope.salesId ?? 0 },
     ),
     todoList(database, settings, actor),
@@ -71,7 +73,9 @@ async function newlyOverdue(
   scope: Scope,
 ): Promise<TodayAnswer['newlyOverdue']> {
   const values = { since, today: settings.today, salesId: scope.salesId ?? 0 }
-  const from = `FROM open_item s JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id WHERE s.open > 0 AND s.due_date >= :since AND s.due_date < :today ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`
+  const from = `FROM open_item s JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id
+    WHERE s.open > 0 AND s.due_date >= :since AND s.due_date < :today
+    ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`
   const [rows, [total]] = await Promise.all([
     select<{
       id: number
@@ -83,7 +87,9 @@ async function newlyOverdue(
       open: unknown
     }>(
       database,
-      `SELECT i.id, i.number, c.number AS customerNumber, c.name AS customerName, s.due_date AS dueDate, DATEDIFF(:today, s.due_date) AS daysLate, s.base_open AS open ${from} ORDER BY s.base_open DESC, i.id LIMIT 12`,
+      `SELECT i.id, i.number, c.number AS customerNumber, c.name AS customerName, s.due_date AS dueDate,
+        DATEDIFF(:today, s.due_date) AS daysLate, s.base_open AS open ${from} ORDER BY s.base_open DESC, i.id
+        LIMIT 12`,
       values,
     ),
     select(database, `SELECT COUNT(*) AS count, SUM(s.base_open) AS total ${from}`, values),
@@ -114,21 +120,29 @@ async function todoList(database: Sequelize, settings: Settings, actor: Actor): 
     select(
       database,
       `
-      SELECT COUNT(DISTINCT s.customer_id) AS count, SUM(s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id
-        LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
-      WHERE s.open > 0 AND i.kind <> 'fee' AND DATEDIFF(:today, s.due_date) >= ${step(l => l.days)} AND (l.noticeDate IS NULL OR DATEDIFF(:today, l.noticeDate) >= ${step(l => l.sincePrevious)})
-        AND NOT EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = s.customer_id AND p.ended = 0 AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = s.item_id))`,
+      SELECT COUNT(DISTINCT s.customer_id) AS count, SUM(s.base_open) AS amount FROM open_item s
+        JOIN item i ON i.id = s.item_id
+        LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni
+        JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
+      WHERE s.open > 0 AND i.kind <> 'fee' AND DATEDIFF(:today, s.due_date) >= ${step(l => l.days)}
+        AND (l.noticeDate IS NULL OR DATEDIFF(:today, l.noticeDate) >= ${step(l => l.sincePrevious)})
+        AND NOT EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = s.customer_id AND p.ended = 0
+        AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = s.item_id))`,
       { today: settings.today },
     ),
     select(
       database,
-      "SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.open < 0 AND i.kind IN ('receipt', 'advance')",
+      `SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id
+        WHERE s.open < 0 AND i.kind IN ('receipt', 'advance')`,
     ),
     select<{ number: string; name: string; excess: unknown }>(
       database,
       `
-      SELECT c.number, c.name, t.balance - c.credit_limit AS excess FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total GROUP BY customer_id) t
-        JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL AND t.balance > c.credit_limit ORDER BY excess DESC`,
+      SELECT c.number, c.name, t.balance - c.credit_limit AS excess
+        FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total
+        GROUP BY customer_id) t
+        JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL
+        AND t.balance > c.credit_limit ORDER BY excess DESC`,
     ),
     select<{ state: string; count: unknown }>(
       database,
@@ -257,7 +271,9 @@ export async function jump(database: Sequelize, q: string, actor: Actor): Promis
     select<{ number: string; name: string; country: string; currency: string }>(
       database,
       `
-      SELECT c.number, c.name, c.country, c.currency FROM customer c WHERE (c.name LIKE :like OR c.number LIKE :starts ${/^[A-Za-z]{2}\d{2}/.test(compact) ? 'OR c.iban LIKE :iban' : ''}) ${own} ORDER BY c.name LIKE :starts DESC, c.name LIMIT 8`,
+      SELECT c.number, c.name, c.country, c.currency FROM customer c WHERE (c.name LIKE :like
+        OR c.number LIKE :starts ${/^[A-Za-z]{2}\d{2}/.test(compact) ? 'OR c.iban LIKE :iban' : ''}) ${own}
+        ORDER BY c.name LIKE :starts DESC, c.name LIMIT 8`,
       values,
     ),
     select<{
@@ -269,13 +285,17 @@ export async function jump(database: Sequelize, q: string, actor: Actor): Promis
     }>(
       database,
       `
-      SELECT i.id, i.number, i.kind, c.number AS customer, c.name FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.number LIKE :starts AND i.part = 1 ${own} ORDER BY i.id DESC LIMIT 6`,
+      SELECT i.id, i.number, i.kind, c.number AS customer, c.name FROM item i
+        JOIN customer c ON c.id = i.customer_id WHERE i.number LIKE :starts AND i.part = 1 ${own}
+        ORDER BY i.id DESC LIMIT 6`,
       values,
     ),
     select<{ id: number; number: string; reference: string; name: string }>(
       database,
       `
-      SELECT i.id, i.number, m.reference, c.name FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id WHERE m.reference LIKE :starts ${own} ORDER BY i.id DESC LIMIT 6`,
+      SELECT i.id, i.number, m.reference, c.name FROM receipt_means m JOIN item i ON i.id = m.item_id
+        JOIN customer c ON c.id = i.customer_id WHERE m.reference LIKE :starts ${own} ORDER BY i.id DESC
+        LIMIT 6`,
       values,
     ),
     byAmount(database, q, own, values.salesId),
@@ -337,7 +357,9 @@ async function byAmount(database: Sequelize, q: string, own: string, salesId: nu
   }>(
     database,
     `
-    SELECT i.id, i.number, i.kind, i.amount, i.currency, c.number AS customer, c.name FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.amount IN (:candidates) ${own} ORDER BY i.id DESC LIMIT 20`,
+    SELECT i.id, i.number, i.kind, i.amount, i.currency, c.number AS customer, c.name FROM item i
+      JOIN customer c ON c.id = i.customer_id WHERE i.amount IN (:candidates) ${own} ORDER BY i.id DESC
+      LIMIT 20`,
     { candidates, salesId },
   )
   return rows
@@ -422,7 +444,8 @@ export async function changeSettings(
   if (body.closedUntil) {
     const [batch] = await select<{ name: string; date: string }>(
       database,
-      `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date <= :until ORDER BY b.date LIMIT 1`,
+      `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
+        AND b.date <= :until ORDER BY b.date LIMIT 1`,
       { until: body.closedUntil },
     )
     if (batch)
@@ -466,7 +489,8 @@ export async function advanceClock(
   const today = addDays(settings.clock, 1)
   const [open] = await select<{ name: string; date: string }>(
     database,
-    `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open' AND b.date < :today ORDER BY b.id LIMIT 1`,
+    `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
+      AND b.date < :today ORDER BY b.id LIMIT 1`,
     { today },
   )
   if (open)

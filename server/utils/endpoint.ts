@@ -50,7 +50,10 @@ export interface Context<Q, B, P> {
   idempotency: { key: string; request: unknown } | undefined
 }
 
-/** A route from its operation: checks rights and request, calls the handler, answers JSON or a problem document. */
+/**
+ * A route from its operation: checks rights and request, calls the handler, answers JSON or a problem
+ * document.
+ */
 export function endpoint<
   Q extends z.ZodType,
   B extends z.ZodType,
@@ -103,7 +106,9 @@ export function endpoint<
   })
 }
 
-/** A cookie is sent by browsers on their own: a request that changes something must come from our own pages. */
+/**
+ * A cookie is sent by browsers on their own: a request that changes something must come from our own pages.
+ */
 function checkOrigin(event: H3Event): void {
   const origin = getHeader(event, 'origin')
   if (event.method === 'GET' || event.method === 'HEAD' || !origin) return

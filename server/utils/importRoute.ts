@@ -5,7 +5,10 @@ import { cancelJob, followJob, queueJob, type JobKind } from '../services/jobs'
 import { ProblemError } from '../services/problems'
 import { endpoint, type Context } from './endpoint'
 
-/** What a route asks for is a job; by default the answer waits for it, with `Prefer: respond-async` (RFC 7240) it comes at once. */
+/**
+ * What a route asks for is a job; by default the answer waits for it, with `Prefer: respond-async` (RFC 7240)
+ * it comes at once.
+ */
 export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(
   operation: Operation<Q, B, R, P>,
   kind: JobKind,

@@ -93,7 +93,8 @@ const pay = (
 
 describe('cash discount', () => {
   test('the tax is corrected in proportion: 2 % of 1,190.00 is 20.00 net and 3.80 tax', () => {
-    // Source: the usual handbook example of a discount at 19 % tax, gross 23.80 = net 20.00 + tax 3.80 (common practice).
+    // Source: the usual handbook example of a discount at 19 % tax, gross 23.80 = net 20.00 + tax 3.80
+    // (common practice).
     const b = books()
     const posting = ok(pay(b, 116_620, { discount: 2380 }))
     expect(posting.lines.map(l => [l.account, l.amount])).toEqual([

@@ -139,7 +139,8 @@ describe('camt.053 (ISO 20022)', () => {
       { numRuns: 60 },
     )
   })
-  // The same statement as the versions differ: 02 has a plain status and party names without Pty, 04 to 07 a coded status, 08 wraps the party.
+  // The same statement as the versions differ: 02 has a plain status and party names without Pty, 04 to 07 a
+  // coded status, 08 wraps the party.
   const version = (
     v: string,
   ) => `<?xml version="1.0" encoding="UTF-8"?><Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.${v}"><BkToCstmrStmt><GrpHdr><MsgId>M</MsgId><CreDtTm>2026-11-13T20:00:00</CreDtTm></GrpHdr><Stmt><Id>S9</Id><ElctrncSeqNb>7</ElctrncSeqNb><Acct><Id><IBAN>DE89370400440532013000</IBAN></Id>${v === '02' ? '' : '<Ccy>EUR</Ccy>'}</Acct>
@@ -229,7 +230,8 @@ describe('MT940 (SWIFT)', () => {
         s.closingBalance!.value.toFixed(2),
       ]),
     )
-    // The second reader stumbles over one tag 61 with a free reference (no value date): all it does read must agree.
+    // The second reader stumbles over one tag 61 with a free reference (no value date): all it does read must
+    // agree.
     const read = theirs.flatMap(s => s.transactions).filter(t => t.valueDate)
     expect(read).toHaveLength(2)
     const lines = ours.flatMap(s => s.lines.map(l => [l.valueDate, toMajor(l.amount, s.currency)]))

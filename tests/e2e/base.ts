@@ -31,7 +31,10 @@ export const type = (page: Page, text: string) => page.keyboard.type(text)
 export const press = (page: Page, ...keys: string[]) =>
   keys.reduce((p, k) => p.then(() => page.keyboard.press(k)), Promise.resolve())
 
-/** A key opens the file chooser, which is given this file. The page answers once in between: only then does the browser surely hand the chooser to us. */
+/**
+ * A key opens the file chooser, which is given this file. The page answers once in between: only then does
+ * the browser surely hand the chooser to us.
+ */
 export async function chooseFile(
   page: Page,
   key: string,

@@ -62,7 +62,8 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   app.process.kill('SIGKILL')
   await app.ended
 
-  // The next start recovers by itself, finds the receipt and nothing of the half import; the job is then taken again.
+  // The next start recovers by itself, finds the receipt and nothing of the half import; the job is then
+  // taken again.
   const second = await startApplication({ BILANCIO_DEMO: '0' }, data)
   expect(second.output()).toContain('Bilancio is ready')
   const again = await signedIn(second, password)

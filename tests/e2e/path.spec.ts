@@ -18,7 +18,8 @@ test('from sign-in to the reminder letter in the mailbox, with the keyboard alon
   await press(page, 'Enter')
   await expect(page.getByRole('heading', { name: 'Monday, 16 Nov 2026' })).toBeVisible()
 
-  // Import: the file dialog of the system stands outside the page, so the files are handed to the chooser it opens.
+  // Import: the file dialog of the system stands outside the page, so the files are handed to the chooser it
+  // opens.
   for (const [name, csv, word] of [
     ['customers.csv', CUSTOMERS, 'Import 1 customers'],
     ['documents.csv', DOCUMENTS, 'Import 3 documents'],
@@ -171,13 +172,11 @@ test('wrong turns on the receipt screen are told in words and post nothing', asy
 test('mapping errors of a CSV are shown by line and column', async ({ page }) => {
   await page.request.post('/api/session', { data: { email: email('controller'), password: PASSWORD } })
   await page.goto('/import')
-  await page
-    .locator('input[type=file]')
-    .setInputFiles({
-      name: 'bad.csv',
-      mimeType: 'text/csv',
-      buffer: Buffer.from('number,customer,date,amount\nB-1,2001,2026-02-30,12\nB-2,nobody,2026-10-01,-5\n'),
-    })
+  await page.locator('input[type=file]').setInputFiles({
+    name: 'bad.csv',
+    mimeType: 'text/csv',
+    buffer: Buffer.from('number,customer,date,amount\nB-1,2001,2026-02-30,12\nB-2,nobody,2026-10-01,-5\n'),
+  })
   await expect(page.getByRole('alert')).toContainText('2 rows are wrong')
   await expect(page.locator('tbody tr')).toHaveText([
     /2\s*date.*not a date/,

@@ -386,8 +386,11 @@ describe('putting a receipt right', () => {
     for (const day of ['2026-11-08', '2026-11-10', '2026-11-13', '2026-11-16']) {
       const [row] = await select(
         books.database,
-        `SELECT (SELECT COALESCE(SUM(l.base_amount), 0) FROM journal_line l JOIN entry e ON e.id = l.entry_id WHERE l.account = '1100' AND e.date <= :day) AS control,
-        (SELECT COALESCE(SUM(IF(i.side = 'debit', 1, -1) * i.base_amount), 0) FROM item i WHERE i.posting_date <= :day) - (SELECT COALESCE(SUM(a.debit_base - a.credit_base), 0) FROM allocation a WHERE a.effective <= :day) AS ledger`,
+        `SELECT (SELECT COALESCE(SUM(l.base_amount), 0) FROM journal_line l JOIN entry e ON e.id = l.entry_id
+        WHERE l.account = '1100' AND e.date <= :day) AS control,
+        (SELECT COALESCE(SUM(IF(i.side = 'debit', 1, -1) * i.base_amount), 0) FROM item i
+          WHERE i.posting_date <= :day) - (SELECT COALESCE(SUM(a.debit_base - a.credit_base), 0)
+          FROM allocation a WHERE a.effective <= :day) AS ledger`,
         { day },
       )
       expect(Number(row!.ledger)).toBe(Number(row!.control))
@@ -465,7 +468,8 @@ describe('receipts in every form', () => {
     })
     expect(await refusal(post({ rest: { use: 'item', itemId: item } }))).toMatch(/Not in this class/)
     await books.database.query(
-      `INSERT INTO customer_class (code, name, terms, policy, keep_on_item) VALUES ('food', 'Food', 'net 30', 'standard', 1) ON DUPLICATE KEY UPDATE keep_on_item = 1`,
+      `INSERT INTO customer_class (code, name, terms, policy, keep_on_item)
+        VALUES ('food', 'Food', 'net 30', 'standard', 1) ON DUPLICATE KEY UPDATE keep_on_item = 1`,
     )
     expect(
       await readReceipt(books.database, await post({ rest: { use: 'item', itemId: item } })),
@@ -499,10 +503,13 @@ describe('receipts in every form', () => {
   })
   test('a transfer dated before the last statement is warned of, not refused', async () => {
     await books.database.query(
-      `INSERT INTO bank_account (name, iban, currency, account, person_id) VALUES ('Current', 'X', 'EUR', '1200', 1)`,
+      `INSERT INTO bank_account (name, iban, currency, account, person_id)
+        VALUES ('Current', 'X', 'EUR', '1200', 1)`,
     )
     await books.database.query(
-      `INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing, file_name, file_hash, fresh, known, person_id) VALUES (1, '1', 'camt.053', '2026-11-13', '2026-11-13', 0, 0, '', '', 0, 0, 1)`,
+      `INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing,
+        file_name, file_hash, fresh, known, person_id)
+        VALUES (1, '1', 'camt.053', '2026-11-13', '2026-11-13', 0, 0, '', '', 0, 0, 1)`,
     )
     const proof = await proofOf(
       books.database,

@@ -28,7 +28,8 @@ export async function freshBooks(): Promise<Books> {
   await migrate(database)
   await seedBasics(database)
   await database.query(
-    `INSERT INTO person (email, name, role, password_hash) VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`,
+    `INSERT INTO person (email, name, role, password_hash)
+      VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`,
   )
   await writeSetting(database, 1, 'clock', TODAY)
   return {

@@ -183,7 +183,8 @@ describe('aging of what was imported', () => {
     const aging = await readAging(books.database, q({ sort: 'name' }), {})
     const items = await select<{ open: number; date: string; name: string }>(
       books.database,
-      'SELECT o.base_open AS open, o.due_date AS date, c.name FROM open_item o JOIN customer c ON c.id = o.customer_id',
+      `SELECT o.base_open AS open, o.due_date AS date, c.name FROM open_item o
+        JOIN customer c ON c.id = o.customer_id`,
     )
     const total = age(items, TODAY, bucketsOf())
     expect(aging.totals).toMatchObject({

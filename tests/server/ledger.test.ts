@@ -23,7 +23,8 @@ const openOf = async (number: string) =>
     (
       await select(
         books.database,
-        'SELECT COALESCE((SELECT open FROM open_item o JOIN item i ON i.id = o.item_id WHERE i.number = :number), 0) AS open',
+        `SELECT COALESCE((SELECT open FROM open_item o JOIN item i ON i.id = o.item_id
+          WHERE i.number = :number), 0) AS open`,
         { number },
       )
     )[0]!.open,
@@ -271,7 +272,7 @@ describe('any sequence against the real database', () => {
     )
     const allocations = await select<StateAllocation>(
       books.database,
-      'SELECT debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, effective FROM allocation',
+      `SELECT debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, effective FROM allocation`,
     )
     return { items, allocations }
   }

@@ -5,6 +5,7 @@ import { select } from '../../server/db/connection'
 export async function readAccountOpen(database: Sequelize): Promise<object[]> {
   return select(
     database,
-    'SELECT i.number, o.open, o.base_open, o.due_date, o.customer_id FROM open_item o JOIN item i ON i.id = o.item_id ORDER BY i.id',
+    `SELECT i.number, o.open, o.base_open, o.due_date, o.customer_id FROM open_item o
+      JOIN item i ON i.id = o.item_id ORDER BY i.id`,
   )
 }

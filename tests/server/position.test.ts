@@ -15,7 +15,10 @@ import { findCustomer, findCustomers } from '../../server/services/scope'
 import { chance } from '../../simulators/chance'
 import { CUSTOMERS, customers, documents, freshBooks, TODAY, type Books } from './database'
 
-/** A ledger of chance: documents, receipts, links undone and reversals over four months. Every figure that is shown is recomputed from the bare rows. */
+/**
+ * A ledger of chance: documents, receipts, links undone and reversals over four months. Every figure that is
+ * shown is recomputed from the bare rows.
+ */
 const START = '2026-07-20'
 let books: Books
 let items: StateItem[]
@@ -103,11 +106,13 @@ beforeAll(async () => {
   }
   items = await select<StateItem>(
     books.database,
-    `SELECT i.id, i.number, i.customer_id AS customerId, i.kind, i.side, i.currency, i.amount, i.base_amount AS baseAmount, i.due_date AS dueDate, i.posting_date AS postingDate FROM item i`,
+    `SELECT i.id, i.number, i.customer_id AS customerId, i.kind, i.side, i.currency, i.amount,
+      i.base_amount AS baseAmount, i.due_date AS dueDate, i.posting_date AS postingDate FROM item i`,
   )
   allocations = await select<Allocation>(
     books.database,
-    'SELECT id, debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, debit_base AS debitBase, credit_base AS creditBase, effective, undoes_id AS undoesId FROM allocation',
+    `SELECT id, debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, debit_base AS debitBase,
+      credit_base AS creditBase, effective, undoes_id AS undoesId FROM allocation`,
   )
 })
 afterAll(() => books.close())
@@ -198,7 +203,8 @@ test.each(DAYS)('the Card as of %s: open, overdue, oldest and exposure', async a
 test.each(DAYS)('aging, trial balance and journal agree on %s', async asOf => {
   const lines = await select<{ account: string; base: number }>(
     books.database,
-    'SELECT l.account, SUM(l.base_amount) AS base FROM journal_line l JOIN entry e ON e.id = l.entry_id WHERE e.date <= :asOf GROUP BY l.account',
+    `SELECT l.account, SUM(l.base_amount) AS base FROM journal_line l JOIN entry e ON e.id = l.entry_id
+      WHERE e.date <= :asOf GROUP BY l.account`,
     { asOf },
   )
   const trial = await readTrialBalance(books.database, { asOf })

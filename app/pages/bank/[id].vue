@@ -12,7 +12,9 @@ import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
 
-/** One bank line by hand: whose money it is and what it pays, what it settles, or where it goes in the ledger. */
+/**
+ * One bank line by hand: whose money it is and what it pays, what it settles, or where it goes in the ledger.
+ */
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()

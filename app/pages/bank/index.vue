@@ -13,7 +13,10 @@ import { useSession } from '~/stores/session'
 import { ApiProblem, call, problemText } from '~/utils/api'
 import { amountText, dateText, plural, proseDates, timeText } from '~/utils/format'
 
-/** The bank: statements come in, clear lines are taken, the rest is worked one by one with a proposal, its alternatives and its Proof. */
+/**
+ * The bank: statements come in, clear lines are taken, the rest is worked one by one with a proposal, its
+ * alternatives and its Proof.
+ */
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
@@ -416,9 +419,12 @@ useKeys([
       {{ job.total > 1 ? `${job.done.toLocaleString()} of ${job.total.toLocaleString()}` : '' }}
     </div>
     <p v-if="taken" class="px-[18px] pb-1.5" role="status" data-test="taken">
-      <b class="font-semibold">{{ plural(taken.fresh, 'new line') }}</b
-      ><template v-if="taken.known">, {{ taken.known }} known before</template>: {{ taken.applied }} taken
-      automatically, {{ taken.left }} to work.<template v-for="w in taken.warnings" :key="w">
+      <b class="font-semibold">{{ plural(taken.fresh, 'new line') }}</b><template v-if="taken.known"
+        >, {{ taken.known }} known before</template
+      >: {{ taken.applied }} taken automatically, {{ taken.left }} to work.<template
+        v-for="w in taken.warnings"
+        :key="w"
+      >
         <span class="wrong">{{ w }}.</span></template
       >
       <button class="hint" aria-label="Dismiss" @click="taken = null">✕</button>
@@ -487,8 +493,7 @@ useKeys([
       <template #foot
         ><tr>
           <td colspan="5" class="!whitespace-normal">
-            <span class="mr-5 inline-block">{{ plural(answer?.count ?? 0, 'line') }}</span
-            ><span
+            <span class="mr-5 inline-block">{{ plural(answer?.count ?? 0, 'line') }}</span><span
               v-for="t in answer?.totals ?? []"
               :key="t.currency"
               class="mr-5 inline-block whitespace-nowrap font-normal"
@@ -555,8 +560,7 @@ useKeys([
               <span
                 class="w-3 flex-none font-semibold"
                 :class="n === chosen ? 'text-accent' : 'text-faint'"
-                >{{ n === chosen ? '›' : n + 1 }}</span
-              ><span class="min-w-0"
+                >{{ n === chosen ? '›' : n + 1 }}</span><span class="min-w-0"
                 ><b class="font-semibold">{{ p.told }}</b>
                 <span class="aside">{{ Math.round(p.confidence * 100) }} %</span><br /><span
                   class="text-soft"

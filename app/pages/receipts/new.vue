@@ -13,7 +13,10 @@ import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
 
-/** A receipt, at once or into a batch, or a credit that lies on account, against the open items of one customer. */
+/**
+ * A receipt, at once or into a batch, or a credit that lies on account, against the open items of one
+ * customer.
+ */
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
@@ -88,7 +91,10 @@ const {
   () => (foreign.value ? 0 : amount.value),
   () => !foreign.value && (typed.value || credit.value !== null),
 )
-/** What of the money the ticked items take: all of it when they are in another currency, shared out by what each is paid. */
+/**
+ * What of the money the ticked items take: all of it when they are in another currency, shared out by what
+ * each is paid.
+ */
 const taken = computed(() => (foreign.value ? (assigned.value ? amount.value : 0) : assigned.value))
 const rest = computed(() => amount.value - taken.value)
 const allocations = computed(() => {

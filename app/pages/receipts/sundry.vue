@@ -11,7 +11,10 @@ import { call, problemText } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
 
 definePageMeta({ noCard: true })
-/** Money that is no customer's and not at the bank yet: to a ledger account; cash and cheques lie in the Tray then. */
+/**
+ * Money that is no customer's and not at the bank yet: to a ledger account; cash and cheques lie in the Tray
+ * then.
+ */
 const desk = useDesk()
 const session = useSession()
 const { rows, answer, loading, more, reload } = usePages<SundryRow, Awaited<ReturnType<typeof read>>>(

@@ -25,17 +25,27 @@ interface Row {
   closing: number | null
 }
 
-/** Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines, ledger = settled. */
+/**
+ * Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines,
+ * ledger = settled.
+ */
 export async function listBankAccounts(database: Sequelize): Promise<BankAccount[]> {
   const rows = await select<Row>(
     database,
     `
-    SELECT b.id, b.name, b.iban, b.currency, b.account, b.csv_map AS csvMap, b.version, s.number, s.to_date AS \`to\`, s.closing,
-      (SELECT f.opening FROM bank_statement f WHERE f.bank_account_id = b.id ORDER BY f.from_date, f.id LIMIT 1) AS opening,
-      (SELECT SUM(d.amount) FROM account_day d WHERE d.account = b.account AND d.currency = b.currency) AS ledger,
-      (SELECT COUNT(*) FROM bank_line l WHERE l.bank_account_id = b.id AND l.state = 'open') AS openLines, (SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id AND l.state = 'open') AS openSum,
-      (SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id AND l.state = 'settled') AS settledSum
-    FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
+    SELECT b.id, b.name, b.iban, b.currency, b.account, b.csv_map AS csvMap, b.version, s.number,
+      s.to_date AS \`to\`, s.closing,
+      (SELECT f.opening FROM bank_statement f WHERE f.bank_account_id = b.id ORDER BY f.from_date, f.id
+      LIMIT 1) AS opening,
+      (SELECT SUM(d.amount) FROM account_day d WHERE d.account = b.account
+      AND d.currency = b.currency) AS ledger,
+      (SELECT COUNT(*) FROM bank_line l WHERE l.bank_account_id = b.id
+      AND l.state = 'open') AS openLines, (SELECT SUM(l.amount) FROM bank_line l
+      WHERE l.bank_account_id = b.id AND l.state = 'open') AS openSum,
+      (SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id
+      AND l.state = 'settled') AS settledSum
+    FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x
+      WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
     WHERE b.active = 1 ORDER BY b.id`,
   )
   const covered = await loadCovered(database, null)
@@ -152,7 +162,8 @@ export async function changeBankAccount(
       'currency and ledger account of a bank account stay as they are: add another account',
     )
   const [, changed] = (await database.query(
-    'UPDATE bank_account SET name = :name, csv_map = :map, version = version + 1 WHERE id = :id AND version = :version',
+    `UPDATE bank_account SET name = :name, csv_map = :map, version = version + 1 WHERE id = :id
+      AND version = :version`,
     {
       replacements: {
         id,

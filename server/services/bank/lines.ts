@@ -25,8 +25,8 @@ export interface LineRow extends MatchLine {
 }
 const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b.account, s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name, l.iban, l.text, l.reference,
   l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code, l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
-const FROM =
-  'FROM bank_line l JOIN bank_account b ON b.id = l.bank_account_id JOIN bank_statement s ON s.id = l.statement_id'
+const FROM = `FROM bank_line l JOIN bank_account b ON b.id = l.bank_account_id
+    JOIN bank_statement s ON s.id = l.statement_id`
 
 export async function loadLines(
   database: Sequelize,
@@ -59,7 +59,9 @@ async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<M
   }>(
     database,
     `
-    SELECT m.id, m.line_id AS lineId, m.kind, m.told, m.automatic, p.name AS \`by\`, m.at, e.number AS entry FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id WHERE m.line_id IN (:ids) AND m.undone_entry_id IS NULL`,
+    SELECT m.id, m.line_id AS lineId, m.kind, m.told, m.automatic, p.name AS \`by\`, m.at, e.number AS entry
+      FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id
+      WHERE m.line_id IN (:ids) AND m.undone_entry_id IS NULL`,
     { ids },
   )
   const receipts = rows.length
@@ -72,8 +74,10 @@ async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<M
       }>(
         database,
         `
-    SELECT t.match_id AS matchId, i.id, i.number, c.number AS customerNumber, c.name AS customerName FROM bank_match_target t LEFT JOIN receipt_means m ON t.kind = 'means' AND m.id = t.ref_id
-      JOIN item i ON i.id = IF(t.kind = 'means', m.item_id, t.ref_id) JOIN customer c ON c.id = i.customer_id WHERE t.kind IN ('receipt', 'means') AND t.match_id IN (:ids)`,
+    SELECT t.match_id AS matchId, i.id, i.number, c.number AS customerNumber, c.name AS customerName
+      FROM bank_match_target t LEFT JOIN receipt_means m ON t.kind = 'means' AND m.id = t.ref_id
+      JOIN item i ON i.id = IF(t.kind = 'means', m.item_id, t.ref_id) JOIN customer c ON c.id = i.customer_id
+      WHERE t.kind IN ('receipt', 'means') AND t.match_id IN (:ids)`,
         { ids: rows.map(r => r.id) },
       )
     : []
@@ -121,7 +125,8 @@ export async function listLines(database: Sequelize, q: z.output<NonNullable<(ty
   if (q.state === 'unclear') where.push(`(l.tie = 1 OR l.held <> '' OR l.confidence < :threshold)`)
   if (q.state === 'automatic')
     where.push(
-      'EXISTS (SELECT 1 FROM bank_match m WHERE m.line_id = l.id AND m.automatic = 1 AND m.undone_entry_id IS NULL)',
+      `EXISTS (SELECT 1 FROM bank_match m WHERE m.line_id = l.id AND m.automatic = 1
+        AND m.undone_entry_id IS NULL)`,
     )
   if (q.account) {
     where.push('l.bank_account_id = :account')
@@ -148,7 +153,8 @@ export async function listLines(database: Sequelize, q: z.output<NonNullable<(ty
     ),
     select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
       database,
-      `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut, COUNT(*) AS count ${FROM} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
+      `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
+        COUNT(*) AS count ${FROM} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
       values,
     ),
   ])
@@ -196,8 +202,11 @@ export async function readLine(database: Sequelize, id: number, customer?: strin
   }>(
     database,
     `
-    SELECT m.told, p.name AS \`by\`, m.at, e.number AS entry, u.name AS undoneBy, m.undone_at AS undoneAt, m.undone_reason AS undoneReason, x.number AS undoneEntry
-    FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id LEFT JOIN person u ON u.id = m.undone_by LEFT JOIN entry x ON x.id = m.undone_entry_id WHERE m.line_id = :id ORDER BY m.id`,
+    SELECT m.told, p.name AS \`by\`, m.at, e.number AS entry, u.name AS undoneBy, m.undone_at AS undoneAt,
+      m.undone_reason AS undoneReason, x.number AS undoneEntry
+    FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id LEFT
+      JOIN person u ON u.id = m.undone_by LEFT JOIN entry x ON x.id = m.undone_entry_id WHERE m.line_id = :id
+      ORDER BY m.id`,
     { id },
   )
   return {

@@ -1,6 +1,9 @@
 import type { Sequelize, Transaction } from 'sequelize'
 
-/** Brings `met` of payment means to what the bank lines matched to them say; after every change of such a match. */
+/**
+ * Brings `met` of payment means to what the bank lines matched to them say; after every change of such a
+ * match.
+ */
 export async function markMet(
   database: Sequelize,
   meansIds: readonly number[],
@@ -8,7 +11,9 @@ export async function markMet(
 ): Promise<void> {
   if (!meansIds.length) return
   await database.query(
-    `UPDATE receipt_means m SET m.met = EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'means' AND t.ref_id = m.id AND b.undone_entry_id IS NULL) WHERE m.id IN (:meansIds)`,
+    `UPDATE receipt_means m SET m.met = EXISTS (SELECT 1 FROM bank_match_target t
+      JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'means' AND t.ref_id = m.id
+      AND b.undone_entry_id IS NULL) WHERE m.id IN (:meansIds)`,
     { replacements: { meansIds }, transaction: tx },
   )
 }

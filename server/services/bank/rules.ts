@@ -26,7 +26,8 @@ export async function listRules(database: Sequelize) {
       customerName: string
     }>(
       database,
-      'SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500',
+      `SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
+        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`,
     ),
   ])
   return {
@@ -55,7 +56,8 @@ export async function addRule(
       { path: 'account', message: 'choose one of the chart' },
     ])
   await database.query(
-    'INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id) VALUES (:iban, :words, :account, :moneyIn, :personId)',
+    `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
+      VALUES (:iban, :words, :account, :moneyIn, :personId)`,
     { replacements: { ...body, moneyIn: body.moneyIn ? 1 : 0, personId } },
   )
   await audit(database, personId, 'bank rule', body.account, null, JSON.stringify(body))

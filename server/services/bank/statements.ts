@@ -43,8 +43,9 @@ interface AccountRow {
 }
 
 /**
- * Takes a bank's file in. A file, or a line of an overlapping file, that was there before changes nothing. The whole file is taken or nothing of
- * it; then lines are matched, and the clear ones applied when Setup says so.
+ * Takes a bank's file in. A file, or a line of an overlapping file, that was there before changes nothing.
+ * The whole file is taken or nothing of it; then lines are matched, and the clear ones applied when Setup
+ * says so.
  */
 export async function takeStatement(
   database: Sequelize,
@@ -136,7 +137,8 @@ export async function takeStatement(
       for (let at = 0; at < prints.length; at += 2000) {
         const rows = await select<{ fingerprint: string; occurrence: number }>(
           database,
-          'SELECT fingerprint, occurrence FROM bank_line WHERE bank_account_id = :account AND fingerprint IN (:prints)',
+          `SELECT fingerprint, occurrence FROM bank_line WHERE bank_account_id = :account
+            AND fingerprint IN (:prints)`,
           { account: account.id, prints: prints.slice(at, at + 2000).map(p => p.print) },
           tx,
         )
@@ -173,7 +175,8 @@ export async function takeStatement(
         result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
       const [again] = await select(
         database,
-        'SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from AND to_date = :to',
+        `SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from
+          AND to_date = :to`,
         { id: account.id, number: s.id.slice(0, 80), from: s.from, to: s.to },
         tx,
       )
@@ -239,7 +242,8 @@ export async function takeStatement(
     return ids
   })
   if (options.dryRun || options.propose === false) return { ...result, left: freshIds.length }
-  // With the new lines those that an attempt before, cut off, left without a look: taking the file again finishes it.
+  // With the new lines those that an attempt before, cut off, left without a look: taking the file again
+  // finishes it.
   const rows = await loadLines(
     database,
     `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL)) ORDER BY l.booking_date, l.id`,
@@ -263,7 +267,10 @@ export async function takeStatement(
 const same = (a: string, b: string) =>
   a.replace(/[\s-]/g, '').toUpperCase() === b.replace(/[\s-]/g, '').toUpperCase()
 
-/** What makes a line the same line: all the bank says of it, and the how-manieth of its like it is in the file. */
+/**
+ * What makes a line the same line: all the bank says of it, and the how-manieth of its like it is in the
+ * file.
+ */
 function occurrencesOf(lines: readonly StatementLine[]): { print: string; occurrence: number }[] {
   const seen = new Map<string, number>()
   return lines.map(l => {
@@ -307,8 +314,11 @@ export async function listStatements(database: Sequelize, q: { limit: number; cu
   }>(
     database,
     `
-    SELECT s.id, b.name AS account, s.number, s.format, s.from_date AS \`from\`, s.to_date AS \`to\`, b.currency, s.opening, s.closing, s.fresh, s.known, p.name AS \`by\`, s.at
-    FROM bank_statement s JOIN bank_account b ON b.id = s.bank_account_id JOIN person p ON p.id = s.person_id ${cursor ? 'WHERE s.id < :last' : ''} ORDER BY s.id DESC LIMIT ${q.limit + 1}`,
+    SELECT s.id, b.name AS account, s.number, s.format, s.from_date AS \`from\`, s.to_date AS \`to\`,
+      b.currency, s.opening, s.closing, s.fresh, s.known, p.name AS \`by\`, s.at
+    FROM bank_statement s JOIN bank_account b ON b.id = s.bank_account_id
+      JOIN person p ON p.id = s.person_id ${cursor ? 'WHERE s.id < :last' : ''} ORDER BY s.id DESC
+      LIMIT ${q.limit + 1}`,
     { last: cursor?.[0] ?? 0 },
   )
   return cut(rows, q.limit, r => [r.id])

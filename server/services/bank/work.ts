@@ -181,7 +181,8 @@ async function workOf(
   }
   const [receipt] = await select<{ customer: string; amount: number; currency: string; number: string }>(
     database,
-    `SELECT c.number AS customer, i.amount, i.currency, i.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :id AND i.kind IN ('receipt', 'advance')`,
+    `SELECT c.number AS customer, i.amount, i.currency, i.number FROM item i
+      JOIN customer c ON c.id = i.customer_id WHERE i.id = :id AND i.kind IN ('receipt', 'advance')`,
     { id: action.itemId },
     tx,
   )
@@ -210,8 +211,11 @@ async function workOf(
       const lines = await loadItemLines(database, action.itemId, t)
       const waits = await select<{ id: number }>(
         database,
-        `SELECT m.id FROM receipt_means m WHERE m.item_id = :id AND m.account IN (:accounts) AND NOT EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)
-        AND NOT EXISTS (SELECT 1 FROM bank_match_target x JOIN bank_match b ON b.id = x.match_id WHERE x.kind = 'means' AND x.ref_id = m.id AND b.undone_entry_id IS NULL)`,
+        `SELECT m.id FROM receipt_means m WHERE m.item_id = :id AND m.account IN (:accounts) AND NOT
+        EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id WHERE sm.means_id = m.id
+        AND s.void_entry_id IS NULL)
+        AND NOT EXISTS (SELECT 1 FROM bank_match_target x JOIN bank_match b ON b.id = x.match_id
+          WHERE x.kind = 'means' AND x.ref_id = m.id AND b.undone_entry_id IS NULL)`,
         { id: action.itemId, accounts: [state.chart['on-hand'], state.chart.clearing] },
         t,
       )
@@ -310,7 +314,8 @@ export async function acceptLine(
       if (body.learn) await learn(database, actor, [work], door.tx)
       if (action.kind === 'ledger' && (action.words || action.rememberPayer)) {
         await database.query(
-          'INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id) VALUES (:iban, :words, :account, :moneyIn, :by)',
+          `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
+            VALUES (:iban, :words, :account, :moneyIn, :by)`,
           {
             replacements: {
               iban: action.rememberPayer ? line.iban : '',
@@ -399,7 +404,10 @@ async function bind(
   )
 }
 
-/** Remembers who paid for whom; rows in the order of their key, so that two who learn at once do not wait for each other in a ring. */
+/**
+ * Remembers who paid for whom; rows in the order of their key, so that two who learn at once do not wait for
+ * each other in a ring.
+ */
 async function learn(
   database: Sequelize,
   actor: Actor,
@@ -414,7 +422,8 @@ async function learn(
   if (!rows.length) return
   rows.sort((a, b) => (String(a) < String(b) ? -1 : 1))
   await database.query(
-    `INSERT INTO payer_learnt (iban, name, customer_id, person_id) VALUES ${rows.map(() => '(?, ?, ?, ?)').join(', ')} ON DUPLICATE KEY UPDATE times = times + 1`,
+    `INSERT INTO payer_learnt (iban, name, customer_id, person_id)
+      VALUES ${rows.map(() => '(?, ?, ?, ?)').join(', ')} ON DUPLICATE KEY UPDATE times = times + 1`,
     { replacements: rows.flat(), transaction: tx },
   )
 }
@@ -442,7 +451,9 @@ export async function keepProposals(
     const cases = (column: string) =>
       `${column} = CASE id ${chunk.map(() => 'WHEN ? THEN ?').join(' ')} ELSE ${column} END`
     await database.query(
-      `UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')}, held = IF(held = '${BY_HAND}', held, '') WHERE id IN (${chunk.map(() => '?').join(',')}) AND state = 'open'`,
+      `UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')},
+        held = IF(held = '${BY_HAND}', held, '') WHERE id IN (${chunk.map(() => '?').join(',')})
+        AND state = 'open'`,
       {
         replacements: [
           ...chunk.flatMap(p => [p.lineId, JSON.stringify(p.proposals)]),
@@ -494,7 +505,10 @@ export interface Said {
   confidence: number | null
 }
 
-/** Posts lines in passages of some dozens: each is decided by itself; one that is refused stays open and says why. */
+/**
+ * Posts lines in passages of some dozens: each is decided by itself; one that is refused stays open and says
+ * why.
+ */
 export async function applyLines(
   database: Sequelize,
   actor: Actor,
@@ -599,14 +613,18 @@ export async function acceptClear(
   const ids = (
     await select<{ id: number }>(
       database,
-      `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND held <> :byHand AND confidence >= :threshold ORDER BY booking_date, id`,
+      `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND held <> :byHand
+        AND confidence >= :threshold ORDER BY booking_date, id`,
       { threshold: matching.threshold, byHand: BY_HAND },
     )
   ).map(r => r.id)
   return applyClear(database, actor, ids, false)
 }
 
-/** What unmatching posts: receipts of the line reversed, credits taken off it open again, other postings mirrored. */
+/**
+ * What unmatching posts: receipts of the line reversed, credits taken off it open again, other postings
+ * mirrored.
+ */
 async function undoWork(
   database: Sequelize,
   line: LineRow,
@@ -636,7 +654,9 @@ async function undoWork(
     )
   const receipts = await select<{ id: number; customerId: number; customer: string }>(
     database,
-    `SELECT i.id, i.customer_id AS customerId, c.number AS customer FROM bank_match_target t JOIN item i ON i.id = t.ref_id JOIN customer c ON c.id = i.customer_id WHERE t.match_id = :id AND t.kind = 'receipt'`,
+    `SELECT i.id, i.customer_id AS customerId, c.number AS customer FROM bank_match_target t
+      JOIN item i ON i.id = t.ref_id JOIN customer c ON c.id = i.customer_id WHERE t.match_id = :id
+      AND t.kind = 'receipt'`,
     { id: match.id },
     tx,
   )
@@ -645,7 +665,8 @@ async function undoWork(
       ? (
           await select<{ id: number }>(
             database,
-            `SELECT a.id FROM allocation a JOIN item k ON k.id = a.credit_item_id WHERE a.entry_id = :entry AND k.entry_id <> :entry AND NOT EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id)`,
+            `SELECT a.id FROM allocation a JOIN item k ON k.id = a.credit_item_id WHERE a.entry_id = :entry
+              AND k.entry_id <> :entry AND NOT EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id)`,
             { entry: match.entryId },
             tx,
           )
@@ -653,7 +674,8 @@ async function undoWork(
       : []
   const lines = await select<Line>(
     database,
-    'SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item, NULL AS allocation FROM journal_line WHERE entry_id = :entry ORDER BY id',
+    `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item,
+      NULL AS allocation FROM journal_line WHERE entry_id = :entry ORDER BY id`,
     { entry: match.entryId },
     tx,
   )
@@ -725,7 +747,8 @@ export async function undoLine(
     const work = await undoWork(database, fresh, body.reason, door.tx)
     const [written] = await door.write([posted(await work.decide(door.state, door.tx))])
     await database.query(
-      'UPDATE bank_match SET undone_entry_id = :entry, undone_reason = :reason, undone_by = :by, undone_at = CURRENT_TIMESTAMP(3) WHERE id = :id',
+      `UPDATE bank_match SET undone_entry_id = :entry, undone_reason = :reason, undone_by = :by,
+        undone_at = CURRENT_TIMESTAMP(3) WHERE id = :id`,
       {
         replacements: { entry: written!.entryId, reason: body.reason, by: actor.id, id: work.matchId },
         transaction: door.tx,
@@ -750,7 +773,8 @@ export async function undoLine(
     // What was wrong is not remembered.
     for (const r of work.receipts) {
       await database.query(
-        'UPDATE payer_learnt SET times = times - 1 WHERE customer_id = :customer AND iban = :iban AND name = :name',
+        `UPDATE payer_learnt SET times = times - 1 WHERE customer_id = :customer AND iban = :iban
+          AND name = :name`,
         {
           replacements: {
             customer: r.customerId,

@@ -17,12 +17,16 @@ import { select } from '../../db/connection'
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates'
 
-/** Above so many lines all open items of the currency are read at once; below, only those that the lines may mean. */
+/**
+ * Above so many lines all open items of the currency are read at once; below, only those that the lines may
+ * mean.
+ */
 const FEW = 40
 const CHUNK = 5000
 
 const settledBy = (kind: string, ref: string) =>
-  `EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = '${kind}' AND t.ref_id = ${ref} AND b.undone_entry_id IS NULL)`
+  `EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = '${kind}'
+    AND t.ref_id = ${ref} AND b.undone_entry_id IS NULL)`
 
 /** A row of what is posted and awaited from the bank, with the base amount it was posted with. */
 export interface CoveredRow extends Covered {
@@ -35,8 +39,8 @@ export interface CoveredRow extends Covered {
 }
 
 /**
- * What waits in clearing: transfers and cards of receipts, slips, and reversals of money that was at the bank already. `only` names some, told
- * with whether they are settled; otherwise those that are not.
+ * What waits in clearing: transfers and cards of receipts, slips, and reversals of money that was at the bank
+ * already. `only` names some, told with whether they are settled; otherwise those that are not.
  */
 export async function loadCovered(
   database: Sequelize,
@@ -55,22 +59,34 @@ export async function loadCovered(
   >(
     database,
     `
-    SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount, m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId, c.number AS customerNumber, c.name AS customerName, m.met AS settled
+    SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
+      m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
+      c.number AS customerNumber, c.name AS customerName, m.met AS settled
     FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
-    WHERE m.account = ${clearing} AND ${waits} AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
+    WHERE m.account = ${clearing} AND ${waits} AND NOT EXISTS (SELECT 1 FROM item r
+      WHERE r.reverses_item_id = i.id) ${own}
     UNION ALL
-    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference, ' ', i.payer), NULL, NULL, i.payer, m.met
+    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference,
+      ' ', i.payer), NULL, NULL, i.payer, m.met
     FROM receipt_means m JOIN sundry_receipt i ON i.id = -m.item_id
     WHERE m.account = ${clearing} AND ${waits} AND i.void_entry_id IS NULL ${own}
     UNION ALL
-    SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l WHERE l.entry_id = i.entry_id AND l.account = ${clearing}), i.date, i.currency, '', NULL, NULL, NULL, ${settledBy('slip', 'i.id')}
+    SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l
+      WHERE l.entry_id = i.entry_id AND l.account = ${clearing}), i.date, i.currency, '', NULL, NULL, NULL,
+      ${settledBy('slip', 'i.id')}
     FROM slip i WHERE i.void_entry_id IS NULL AND ${pick('slip', 'i.id')} ${own}
     UNION ALL
-    SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency, (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name, ${settledBy('reversal', 'i.id')}
-    FROM (SELECT i.id, SUM(l.amount) AS amount, SUM(l.base_amount) AS base_amount FROM item i JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL WHERE i.kind = 'reversal' GROUP BY i.id) l
+    SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency,
+      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
+      WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name,
+      ${settledBy('reversal', 'i.id')}
+    FROM (SELECT i.id, SUM(l.amount) AS amount, SUM(l.base_amount) AS base_amount FROM item i
+      JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL
+      WHERE i.kind = 'reversal' GROUP BY i.id) l
       JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
     WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
-      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id AND m.account = ${clearing} AND m.met = 0)
+      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id
+      AND m.account = ${clearing} AND m.met = 0)
     ORDER BY date, id`,
     { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') },
     tx,
@@ -140,8 +156,10 @@ export async function matcherFor(
         }>(
           database,
           `
-    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT JOIN open_item o ON o.item_id = i.id
-    WHERE i.number_key IN (:some) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference', 'conversion') AND i.currency = :currency`,
+    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT
+      JOIN open_item o ON o.item_id = i.id
+    WHERE i.number_key IN (:some) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
+      'conversion') AND i.currency = :currency`,
           { some, currency },
           tx,
         ),
@@ -154,7 +172,8 @@ export async function matcherFor(
     const rows = await select<{ id: number; on: string; settledBy: string }>(
       database,
       `
-      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
+      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a
+        JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
       { some },
       tx,
     )
@@ -194,7 +213,9 @@ export async function matcherFor(
   >(
     database,
     `
-    SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open, i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2
+    SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
+      i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1,
+      i.discount2_date AS d2, i.discount2_amount AS a2
     FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.currency = :currency ${where}`,
     { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
     tx,
@@ -212,8 +233,11 @@ export async function matcherFor(
     ? await select<Omit<Returnable, 'references'> & { reference: string | null }>(
         database,
         `
-    SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date, (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m WHERE m.item_id = i.id) AS reference
-    FROM item i WHERE i.kind IN ('receipt', 'advance') AND i.currency = :currency AND i.amount IN (:out) AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
+    SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
+      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
+      WHERE m.item_id = i.id) AS reference
+    FROM item i WHERE i.kind IN ('receipt', 'advance') AND i.currency = :currency AND i.amount IN (:out) AND
+      NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
         { currency, out },
         tx,
       )
