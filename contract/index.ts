@@ -1,10 +1,9 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
-import { bank } from './bank'
-import { batches } from './batches'
+import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
-import { imports } from './imports'
+import { imports } from './documents'
 import type { Operation } from './operation'
 import { people } from './people'
 import { receipts } from './receipts'
@@ -19,7 +18,6 @@ export const contract = {
   receipts,
   reminders,
   outbox,
-  bank,
   batches,
   banking,
   books,

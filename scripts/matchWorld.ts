@@ -1,4 +1,10 @@
-import { Matcher, type MatchItem, type MatchLine, type MatchWorld, type Proposal } from '../core/matching'
+import {
+  Matcher,
+  type MatchItem,
+  type MatchLine,
+  type MatchWorld,
+  type Proposal,
+} from '../core/banking/matching'
 import { paymentLines, type Delivered, type Payer, type Truth } from '../simulators/payers'
 
 /** The ledger as the matching would see it for invented payers, and their payments with the truth of each. */

@@ -4,7 +4,7 @@ import { DEMO_PASSWORD, DEMO_PEOPLE } from '../demo/people'
 import { int, openDatabase, select } from './db/connection'
 import { migrate } from './db/migrate'
 import { seedBasics } from './db/seed'
-import { hashPassword } from './services/people'
+import { hashPassword } from './services/people/people'
 
 /**
  * Before the server starts: migrations, basics, and on an empty database the demo or the first administrator.

@@ -1,5 +1,5 @@
 import { addDays, addMonths, discountOn, onBankWorkingDay, type IsoDate } from '../core/calendar'
-import { creditorReference } from '../core/matching'
+import { creditorReference } from '../core/banking/matching'
 import { share } from '../core/money'
 import type { StatementLine } from '../formats/statements'
 import { chance, type Chance } from './chance'

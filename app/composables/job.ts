@@ -1,6 +1,6 @@
 import { ref } from 'vue'
 import { contract } from '~~/contract'
-import type { Job } from '~~/contract/imports'
+import type { Job } from '~~/contract/documents'
 import { call } from '~/utils/api'
 
 const isEnded = (job: Job) => ['done', 'failed', 'cancelled'].includes(job.state)

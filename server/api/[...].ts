@@ -1,5 +1,5 @@
 import { operations } from '~~/contract'
-import { ProblemError } from '~~/server/services/problems'
+import { ProblemError } from '~~/server/services/common/problems'
 import { problemOf } from '~~/server/utils/endpoint'
 
 /** Anything under /api that no route answers. */

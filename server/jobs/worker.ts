@@ -1,6 +1,6 @@
 import { openDatabase } from '../db/connection'
-import { reportJobTrouble, runNextJob } from '../services/jobs'
-import { sendNext } from '../services/outbox'
+import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
+import { sendNext } from '../services/outbox/outbox'
 
 /** The worker thread: takes jobs and letters to send, one after another, until its process ends. */
 const database = openDatabase(process.env.DATABASE_URL!, 4)

@@ -1,4 +1,4 @@
-import type { BatchDetail } from '../../contract/batches'
+import type { BatchDetail } from '../../contract/receipts/batches'
 import { letterDocument } from './paper'
 import { formatDate, formatMoney } from './text'
 

@@ -1,4 +1,4 @@
-import type { SlipDetail } from '../../contract/banking'
+import type { SlipDetail } from '../../contract/banking/slips'
 import { formatDate, formatMoney } from './text'
 import { letterDocument } from './paper'
 

@@ -1,5 +1,5 @@
 import { getHeader, type H3Event } from 'h3'
-import { ProblemError } from '../services/problems'
+import { ProblemError } from '../services/common/problems'
 
 /** What is read past the limit so that the sender still gets our answer; beyond, the connection is cut. */
 const DRAIN = 256 * 1024 * 1024

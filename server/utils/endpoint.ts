@@ -16,9 +16,9 @@ import type { Operation } from '../../contract/operation'
 import { ABILITIES, can, rolesThatCan } from '../../core/people'
 import { db } from '../db/connection'
 import { LedgerRefused } from '../ledger/door'
-import { findActor } from '../services/people'
-import { ProblemError } from '../services/problems'
-import { scopeOf, type Actor, type Scope } from '../services/scope'
+import { findActor } from '../services/people/people'
+import { ProblemError } from '../services/common/problems'
+import { scopeOf, type Actor, type Scope } from '../services/people/scope'
 import { boundedBody } from './body'
 
 const MAX_JSON = 4 * 1024 * 1024

@@ -1,8 +1,8 @@
 import { getHeader, setHeader, setResponseStatus, type EventHandler } from 'h3'
 import type { z } from 'zod'
 import type { Operation } from '../../contract/operation'
-import { cancelJob, followJob, queueJob, type JobKind } from '../services/jobs'
-import { ProblemError } from '../services/problems'
+import { cancelJob, followJob, queueJob, type JobKind } from '../services/jobs/jobs'
+import { ProblemError } from '../services/common/problems'
 import { endpoint, type Context } from './endpoint'
 
 /**

@@ -140,13 +140,13 @@ test.describe('bad input gets a problem document, never a 500', () => {
       }),
       415,
     )
-    await problem(await request.post('/api/imports/customers', { data: { a: 1 } }), 415)
+    await problem(await request.post('/api/documents/imports/customers', { data: { a: 1 } }), 415)
     await problem(
       await request.post('/api/receipts', { data: receipt, headers: { 'idempotency-key': 'two words' } }),
       400,
     )
     await problem(
-      await request.post('/api/imports/documents', {
+      await request.post('/api/documents/imports/documents', {
         data: Buffer.from([0x6e, 0xff, 0xfe]),
         headers: { 'content-type': 'text/csv' },
       }),
@@ -163,13 +163,16 @@ test.describe('bad input gets a problem document, never a 500', () => {
   ]) {
     test(`malformed CSV ${JSON.stringify(csv)}`, async ({ request }) => {
       await problem(
-        await request.post('/api/imports/documents', { data: csv, headers: { 'content-type': 'text/csv' } }),
+        await request.post('/api/documents/imports/documents', {
+          data: csv,
+          headers: { 'content-type': 'text/csv' },
+        }),
         422,
       )
     })
   }
   test('an upload of 100 MB is refused while the server stays well', async ({ request }) => {
-    const answer = await request.post('/api/imports/documents', {
+    const answer = await request.post('/api/documents/imports/documents', {
       data: Buffer.alloc(100 * 1024 * 1024, 'a'),
       headers: { 'content-type': 'text/csv' },
     })
@@ -180,17 +183,20 @@ test.describe('bad input gets a problem document, never a 500', () => {
     request,
   }) => {
     const send = (data: Buffer) =>
-      request.post('/api/bank/statements', { data, headers: { 'content-type': 'application/octet-stream' } })
+      request.post('/api/banking/statements', {
+        data,
+        headers: { 'content-type': 'application/octet-stream' },
+      })
     await problem(await send(Buffer.alloc(100 * 1024 * 1024, '<')), 413)
     for (const text of ['', '<a>', '<Document/>', ':20:x', 'OFXHEADER:100', 'a;b\n1;2', '\u0000', '{"a":1}'])
       await problem(await send(Buffer.from(text)), 422)
-    await problem(await request.get('/api/bank/lines/999999999'), 404)
+    await problem(await request.get('/api/banking/lines/999999999'), 404)
     await problem(
-      await request.post('/api/bank/lines/999999999/accept', { data: { version: 1, proposal: 0 } }),
+      await request.post('/api/banking/lines/999999999/accept', { data: { version: 1, proposal: 0 } }),
       404,
     )
     await problem(
-      await request.post('/api/bank/lines/1/accept', { data: { version: 1, action: { kind: 'magic' } } }),
+      await request.post('/api/banking/lines/1/accept', { data: { version: 1, action: { kind: 'magic' } } }),
       422,
     )
     expect((await request.get('/api/health')).status()).toBe(200)
@@ -198,7 +204,7 @@ test.describe('bad input gets a problem document, never a 500', () => {
   test('quotes and angle brackets in names come back as they went in', async ({ request }) => {
     const name = `O'Hara "<img src=x onerror=alert(1)>" & Søn`
     const number = `Q${Date.now()}`
-    const done = await request.post('/api/imports/customers', {
+    const done = await request.post('/api/documents/imports/customers', {
       data: `number,name,country\n${number},"${name.replace(/"/g, '""')}",IE\n`,
       headers: { 'content-type': 'text/csv' },
     })

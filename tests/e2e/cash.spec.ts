@@ -36,9 +36,12 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
   )
   const left = async () =>
     Number(
-      (await page.request.get('/api/bank/lines?state=open&limit=1')).ok()
-        ? ((await (await page.request.get('/api/bank/lines?state=open&limit=1')).json()) as { count: number })
-            .count
+      (await page.request.get('/api/banking/lines?state=open&limit=1')).ok()
+        ? (
+            (await (await page.request.get('/api/banking/lines?state=open&limit=1')).json()) as {
+              count: number
+            }
+          ).count
         : -1,
     )
   let n = await left()
@@ -152,7 +155,7 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
   await expect(page.locator('[data-test=state]')).toHaveText('reversed')
 
   // The bank account in the ledger equals the statement, to the cent, in every currency.
-  const { items } = (await (await page.request.get('/api/bank/accounts')).json()) as {
+  const { items } = (await (await page.request.get('/api/banking/accounts')).json()) as {
     items: { difference: number; openLines: number; ledger: number; lastStatement: { closing: number } }[]
   }
   expect(items).toHaveLength(5)
@@ -178,7 +181,7 @@ test('tick sheet: an advice ticks, keys move, the total is in sight, the Proof s
         !i.discount,
     )
     .slice(0, 2)
-  await page.goto('/tick-sheet')
+  await page.goto('/receipts/tick-sheet')
   await expect(page.locator('tbody tr[data-item]').first()).toBeVisible()
   await press(page, ' ')
   await expect(page.locator('[data-test=running]')).not.toHaveText('0.00')
@@ -213,10 +216,11 @@ test('a file at the wrong door: each refusal says what would be right, nothing i
   page,
 }) => {
   await signIn(page.request, 'cash')
-  await page.goto('/bank')
+  await page.goto('/banking')
   await expect(page.locator('[data-test=reconciled]')).toContainText('EUR')
   const count = async () =>
-    ((await (await page.request.get('/api/bank/lines?state=all&limit=1')).json()) as { count: number }).count
+    ((await (await page.request.get('/api/banking/lines?state=all&limit=1')).json()) as { count: number })
+      .count
   const before = await count()
   const whole = writeCamt(
     {

@@ -36,7 +36,7 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   const request = await signedIn(app, password)
   expect(
     (
-      await request.post('/api/imports/customers', {
+      await request.post('/api/documents/imports/customers', {
         data: 'number,name,country\nK1,Kestrel,IE\n',
         headers: { 'content-type': 'text/csv' },
       })
@@ -47,7 +47,7 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
   expect((await request.post('/api/receipts', { data: receipt })).status()).toBe(201)
 
   // The start script and its server die together in the middle of an import.
-  const queued = await request.post('/api/imports/documents', {
+  const queued = await request.post('/api/documents/imports/documents', {
     data: csv(25_000),
     headers: { 'content-type': 'text/csv', prefer: 'respond-async' },
   })

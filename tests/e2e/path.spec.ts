@@ -171,7 +171,7 @@ test('wrong turns on the receipt screen are told in words and post nothing', asy
 
 test('mapping errors of a CSV are shown by line and column', async ({ page }) => {
   await page.request.post('/api/session', { data: { email: email('controller'), password: PASSWORD } })
-  await page.goto('/import')
+  await page.goto('/documents/import')
   await page.locator('input[type=file]').setInputFiles({
     name: 'bad.csv',
     mimeType: 'text/csv',

@@ -2,21 +2,21 @@ import { expect, press, signIn, test } from './base'
 
 const VIEWS = [
   '/',
-  '/bank',
+  '/banking',
   '/aging',
-  '/batches',
-  '/tick-sheet',
+  '/receipts/batches',
+  '/receipts/tick-sheet',
   '/receipts/sundry',
   '/accounts',
   '/accounts/2001',
   '/receipts',
   '/receipts/new?customer=2001',
-  '/tray',
+  '/banking/tray',
   '/reminders',
   '/outbox',
-  '/journal',
-  '/trial-balance',
-  '/import',
+  '/books/journal',
+  '/books/trial-balance',
+  '/documents/import',
   '/setup',
 ]
 
@@ -50,7 +50,7 @@ test('on a phone Today, Aging and an account are usable', async ({ page }) => {
 
 test('wherever the arrows go, the row of the cursor stands between head and foot', async ({ page }) => {
   await signIn(page.request, 'controller')
-  for (const view of ['/aging', '/tick-sheet', '/accounts/2001']) {
+  for (const view of ['/aging', '/receipts/tick-sheet', '/accounts/2001']) {
     await page.goto(view)
     await expect(page.locator('tbody tr.on')).toBeVisible()
     await page.waitForLoadState('networkidle')

@@ -7,8 +7,8 @@ import { openDatabase } from '../../server/db/connection'
 import { migrate } from '../../server/db/migrate'
 import { seedBasics } from '../../server/db/seed'
 import { writeSetting } from '../../server/db/settings'
-import { importCustomers, importDocuments } from '../../server/services/imports'
-import type { Actor } from '../../server/services/scope'
+import { importCustomers, importDocuments } from '../../server/services/documents/imports'
+import type { Actor } from '../../server/services/people/scope'
 
 export interface Books {
   database: Sequelize

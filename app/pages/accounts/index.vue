@@ -60,7 +60,7 @@ useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
     ><template #cell-currency="{ row }">{{ row.currency }}</template>
     <template #empty
       >No customer found. Try part of the name, or
-      <NuxtLink class="plain" to="/import">import customers</NuxtLink>.</template
+      <NuxtLink class="plain" to="/documents/import">import customers</NuxtLink>.</template
     >
   </SheetTable>
 </template>

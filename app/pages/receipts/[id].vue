@@ -295,7 +295,7 @@ useKeys([
             v-for="l in receipt.bankLines"
             :key="l.id"
             class="makes mr-2"
-            :to="`/bank?state=all&find=${encodeURIComponent(l.text.slice(0, 60))}`"
+            :to="`/banking?state=all&find=${encodeURIComponent(l.text.slice(0, 60))}`"
             :title="l.text"
             >{{ dateText(l.date) }}</NuxtLink
           >
@@ -304,7 +304,9 @@ useKeys([
       <div v-if="receipt.batch">
         <dt class="label">Batch</dt>
         <dd>
-          <NuxtLink class="makes" :to="`/batches/${receipt.batch.id}`">{{ receipt.batch.number }}</NuxtLink>
+          <NuxtLink class="makes" :to="`/receipts/batches/${receipt.batch.id}`">{{
+            receipt.batch.number
+          }}</NuxtLink>
         </dd>
       </div>
       <div v-if="receipt.was">
@@ -336,7 +338,7 @@ useKeys([
         <dt class="label">Journal</dt>
         <dd>
           <template v-for="e in receipt.entries" :key="e"
-            ><NuxtLink class="makes mr-2" :to="`/journal?number=${e}`">{{ e }}</NuxtLink></template
+            ><NuxtLink class="makes mr-2" :to="`/books/journal?number=${e}`">{{ e }}</NuxtLink></template
           >
         </dd>
       </div>

@@ -2,10 +2,10 @@
 import { computed, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
-import type { BatchDetail } from '~~/contract/batches'
+import type { BatchDetail } from '~~/contract/receipts/batches'
 import { MEANS } from '~~/contract/receipts'
 import { split } from '~~/core/money'
-import { useAllocation } from '~/composables/allocation'
+import { useAllocation } from '~/composables/receipts/allocation'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
@@ -284,8 +284,14 @@ async function post(): Promise<void> {
         : await call(contract.batches.add, { params: { id: batch.value.id }, body: body.value })
       means.value = blank(means.value[0]!.means)
       fresh()
-      await navigateTo(old ? `/batches/${batch.value.id}` : { query: { batch: String(batch.value.id) } })
-      desk.say({ text: `${sum} from ${who} keyed.`, to: `/batches/${batch.value.id}`, action: 'The batch' })
+      await navigateTo(
+        old ? `/receipts/batches/${batch.value.id}` : { query: { batch: String(batch.value.id) } },
+      )
+      desk.say({
+        text: `${sum} from ${who} keyed.`,
+        to: `/receipts/batches/${batch.value.id}`,
+        action: 'The batch',
+      })
       return
     }
     const done = await call(contract.receipts.post, { body: body.value, key })
@@ -358,7 +364,7 @@ useKeys([
     <NuxtLink
       v-if="groupSize && !credit && !batchId"
       class="plain !py-0"
-      :to="`/tick-sheet?currency=${currency}&group=${desk.card!.parent?.number ?? number}`"
+      :to="`/receipts/tick-sheet?currency=${currency}&group=${desk.card!.parent?.number ?? number}`"
       >pays for its group</NuxtLink
     >
     <NuxtLink v-if="number" class="hint makes ml-auto" :to="`/accounts/${encodeURIComponent(number)}`"
@@ -370,7 +376,7 @@ useKeys([
     class="flex flex-wrap items-baseline gap-x-6 border-t border-rule px-[18px] py-1.5"
     data-test="batch"
   >
-    <NuxtLink class="makes font-semibold" :to="`/batches/${batch.id}`"
+    <NuxtLink class="makes font-semibold" :to="`/receipts/batches/${batch.id}`"
       >Batch of {{ dateText(batch.date) }}</NuxtLink
     ><span
       >keyed {{ batch.count
@@ -384,7 +390,7 @@ useKeys([
     <CustomerPicker @pick="pickCustomer" />
     <p class="hint mt-3">
       Choose who paid; the open items follow. One payment for several customers:
-      <NuxtLink class="plain" to="/tick-sheet">tick sheet</NuxtLink>. Not from a customer:
+      <NuxtLink class="plain" to="/receipts/tick-sheet">tick sheet</NuxtLink>. Not from a customer:
       <NuxtLink class="plain" to="/receipts/sundry">sundry money</NuxtLink>.
     </p>
   </div>

@@ -75,7 +75,7 @@ async function post(): Promise<void> {
     key = crypto.randomUUID()
     desk.say({
       text: `${done.number} posted, ${amountText(done.amount, done.currency, true)} from ${done.payer}.`,
-      to: `/journal?number=${done.entry}`,
+      to: `/books/journal?number=${done.entry}`,
       action: 'See the entry',
     })
     Object.assign(form, { ...blank(), means: form.means, account: form.account })
@@ -204,7 +204,7 @@ useKeys([
         current = r
       }
     "
-    @open="r => navigateTo(`/journal?number=${r.entry}`)"
+    @open="r => navigateTo(`/books/journal?number=${r.entry}`)"
   >
     <template #cell-number="{ row }"
       ><span class="font-semibold">{{ row.number }}</span></template

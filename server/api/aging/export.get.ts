@@ -1,5 +1,5 @@
 import { aging } from '~~/contract/aging'
-import { exportAging } from '~~/server/services/agingExport'
+import { exportAging } from '~~/server/services/aging/export'
 
 export default endpoint(aging.export, async ({ event, database, query, scope }) => {
   const file = await exportAging(database, query, scope)

@@ -1,5 +1,5 @@
 import { receipts } from '~~/contract/receipts'
-import { readRemittance } from '~~/server/services/tickSheet'
+import { readRemittance } from '~~/server/services/receipts/tickSheet'
 
 export default endpoint(receipts.advice, ({ database, query, body }) =>
   readRemittance(database, body as Uint8Array, query.currency),

@@ -1,4 +1,4 @@
 import { receipts } from '~~/contract/receipts'
-import { readOpenItems } from '~~/server/services/tickSheet'
+import { readOpenItems } from '~~/server/services/receipts/tickSheet'
 
 export default endpoint(receipts.openItems, ({ database, query }) => readOpenItems(database, query))

@@ -1,6 +1,6 @@
 import { people } from '~~/contract/people'
-import { findActor, sessionOf } from '~~/server/services/people'
-import { ProblemError } from '~~/server/services/problems'
+import { findActor, sessionOf } from '~~/server/services/people/people'
+import { ProblemError } from '~~/server/services/common/problems'
 
 export default endpoint(people.session, async ({ event, database }) => {
   const { data } = await session(event)

@@ -1,5 +1,5 @@
 import { people } from '~~/contract/people'
-import { changeOwnPassword } from '~~/server/services/people'
+import { changeOwnPassword } from '~~/server/services/people/people'
 
 export default endpoint(people.changePassword, ({ database, actor, body }) =>
   changeOwnPassword(database, actor, body),

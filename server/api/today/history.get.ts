@@ -1,4 +1,4 @@
 import { today } from '~~/contract/today'
-import { readHistory } from '~~/server/services/today'
+import { readHistory } from '~~/server/services/today/today'
 
 export default endpoint(today.history, ({ database, scope }) => readHistory(database, scope))

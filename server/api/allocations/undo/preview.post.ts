@@ -1,5 +1,5 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, proofOf } from '~~/server/services/receipts'
+import { intents, proofOf } from '~~/server/services/receipts/receipts'
 
 export default endpoint(receipts.previewUnallocate, async ({ database, body }) =>
   proofOf(database, await intents.unallocate(database, body)),

@@ -1,5 +1,5 @@
 import { banking } from '~~/contract/banking'
-import { takeToBank } from '~~/server/services/banking'
+import { takeToBank } from '~~/server/services/banking/slips'
 
 export default endpoint(banking.postSlip, ({ database, actor, body, idempotency }) =>
   takeToBank(database, actor, body, idempotency),

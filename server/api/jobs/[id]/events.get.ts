@@ -1,5 +1,5 @@
-import { imports } from '~~/contract/imports'
-import { followJob, readJob } from '~~/server/services/jobs'
+import { imports } from '~~/contract/documents'
+import { followJob, readJob } from '~~/server/services/jobs/jobs'
 
 export default endpoint(imports.events, async ({ event, database, params }) => {
   await readJob(database, params.id)

@@ -1,4 +1,4 @@
-import { imports } from '~~/contract/imports'
-import { cancelJob } from '~~/server/services/jobs'
+import { imports } from '~~/contract/documents'
+import { cancelJob } from '~~/server/services/jobs/jobs'
 
 export default endpoint(imports.cancel, ({ database, params }) => cancelJob(database, params.id))

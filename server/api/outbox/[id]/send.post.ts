@@ -1,4 +1,4 @@
 import { outbox } from '~~/contract/reminders'
-import { sendAgain } from '~~/server/services/outbox'
+import { sendAgain } from '~~/server/services/outbox/outbox'
 
 export default endpoint(outbox.again, ({ database, params }) => sendAgain(database, params.id))

@@ -1,4 +1,4 @@
 import { receipts } from '~~/contract/receipts'
-import { listSundry } from '~~/server/services/sundry'
+import { listSundry } from '~~/server/services/receipts/sundry'
 
 export default endpoint(receipts.sundry, ({ database, query }) => listSundry(database, query))

@@ -1,5 +1,5 @@
 import { receipts } from '~~/contract/receipts'
-import { receiveSundry } from '~~/server/services/sundry'
+import { receiveSundry } from '~~/server/services/receipts/sundry'
 
 export default endpoint(receipts.postSundry, ({ database, actor, body, idempotency }) =>
   receiveSundry(database, actor, body, idempotency),

@@ -1,4 +1,4 @@
 import { receipts } from '~~/contract/receipts'
-import { previewSundry } from '~~/server/services/sundry'
+import { previewSundry } from '~~/server/services/receipts/sundry'
 
 export default endpoint(receipts.previewSundry, ({ database, body }) => previewSundry(database, body))

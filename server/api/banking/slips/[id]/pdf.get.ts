@@ -1,5 +1,5 @@
 import { banking } from '~~/contract/banking'
-import { slipAsPdf } from '~~/server/services/banking'
+import { slipAsPdf } from '~~/server/services/banking/slips'
 
 export default endpoint(banking.pdf, async ({ event, database, params }) => {
   const { number, pdf } = await slipAsPdf(database, params.id)

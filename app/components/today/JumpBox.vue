@@ -1,0 +1,135 @@
+<script setup lang="ts">
+import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
+import { computed, ref, watch } from 'vue'
+import { contract } from '~~/contract'
+import type { JumpHit } from '~~/contract/today'
+import type { Ability } from '~~/core/people'
+import { useKeys } from '~/composables/keys'
+import { useSession } from '~/stores/session'
+import { call } from '~/utils/api'
+
+/** Jump: a name, number, amount, IBAN, cheque number, or what to do. */
+const session = useSession()
+const query = ref('')
+const found = ref<JumpHit[]>([])
+const trouble = ref('')
+const input = ref<{ el: HTMLInputElement } | null>(null)
+const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = [
+  { title: 'Today', words: 'today first start', to: '/', needs: 'read' },
+  { title: 'Aging', words: 'aging ageing overdue balances', to: '/aging', needs: 'read' },
+  { title: 'Accounts', words: 'accounts customers', to: '/accounts', needs: 'read' },
+  { title: 'Receipts', words: 'receipts cash payments cheques', to: '/receipts', needs: 'books.read' },
+  {
+    title: 'Enter a receipt',
+    words: 'enter new receipt payment cash',
+    to: '/receipts/new',
+    needs: 'receipts.post',
+  },
+  { title: 'Reminders', words: 'reminders dunning notices letters', to: '/reminders', needs: 'books.read' },
+  {
+    title: 'Batches',
+    words: 'batches batch control total cheques register',
+    to: '/receipts/batches',
+    needs: 'books.read',
+  },
+  {
+    title: 'Tick sheet',
+    words: 'tick sheet remittance advice lump',
+    to: '/receipts/tick-sheet',
+    needs: 'receipts.post',
+  },
+  { title: 'Bank', words: 'bank statement lines match camt inbox', to: '/banking', needs: 'books.read' },
+  { title: 'Tray', words: 'tray bank slip paying-in cheques cash', to: '/banking/tray', needs: 'books.read' },
+  { title: 'Outbox', words: 'outbox mail e-mail letters', to: '/outbox', needs: 'books.read' },
+  { title: 'Journal', words: 'journal entries postings books', to: '/books/journal', needs: 'books.read' },
+  {
+    title: 'Trial balance',
+    words: 'trial balance ledger accounts tie-out',
+    to: '/books/trial-balance',
+    needs: 'books.read',
+  },
+  {
+    title: 'Import',
+    words: 'import csv customers documents invoices',
+    to: '/documents/import',
+    needs: 'import',
+  },
+  { title: 'Setup', words: 'setup settings policy people chart', to: '/setup', needs: 'read' },
+]
+const screens = computed<JumpHit[]>(() => {
+  const q = query.value.trim().toLowerCase()
+  return SCREENS.filter(
+    s =>
+      session.can(s.needs) &&
+      (!q || s.words.split(' ').some(w => w.startsWith(q)) || s.title.toLowerCase().includes(q)),
+  ).map(s => ({ kind: 'screen', title: s.title, detail: 'go', to: s.to }))
+})
+const hits = computed(() =>
+  [...(query.value.trim().length > 0 ? found.value : []), ...screens.value].slice(0, 14),
+)
+let asked = 0
+watch(query, async q => {
+  const mine = ++asked
+  trouble.value = ''
+  if (!q.trim()) {
+    found.value = []
+    return
+  }
+  await new Promise(resolve => setTimeout(resolve, 120))
+  if (mine !== asked) return
+  try {
+    const { items } = await call(contract.today.jump, { query: { q: q.trim() } })
+    if (mine === asked) found.value = items
+  } catch (error) {
+    trouble.value = (error as Error).message
+  }
+})
+function go(hit: JumpHit | null): void {
+  if (!hit) return
+  query.value = ''
+  found.value = []
+  input.value?.el.blur()
+  void navigateTo(hit.to)
+}
+useKeys([{ key: '/', label: 'Jump', run: () => input.value?.el.focus() }])
+</script>
+
+<template>
+  <Combobox :model-value="null" class="relative" as="div" nullable @update:model-value="go">
+    <div class="flex items-center border-b border-strong px-0.5 focus-within:border-accent">
+      <ComboboxInput
+        ref="input"
+        class="w-full min-w-0 bg-transparent py-1 outline-none"
+        placeholder="Name, number, amount, cheque, or what you want to do"
+        aria-label="Jump"
+        autocomplete="off"
+        data-test="jump"
+        :display-value="() => query"
+        @change="query = $event.target.value"
+        @keydown.escape="query = ''"
+      />
+      <kbd class="max-md:hidden">/</kbd>
+    </div>
+    <ComboboxOptions
+      class="absolute z-40 mt-1 max-h-[420px] w-full min-w-[340px] overflow-y-auto border border-strong bg-sheet py-1 shadow-lg"
+    >
+      <p v-if="trouble" class="wrong px-3 py-2">{{ trouble }}</p>
+      <p v-else-if="!hits.length" class="hint px-3 py-2">
+        Nothing found for “{{ query }}”. Try part of a name or number.
+      </p>
+      <ComboboxOption
+        v-for="hit in hits"
+        :key="hit.kind + hit.to + hit.title"
+        v-slot="{ active }"
+        :value="hit"
+      >
+        <div class="flex cursor-pointer items-baseline gap-3 px-3 py-1.5" :class="active ? 'bg-row' : ''">
+          <span :class="hit.kind === 'customer' ? 'name' : ''">{{ hit.title }}</span><span
+            class="aside ml-auto truncate"
+            >{{ hit.detail }}</span
+          >
+        </div>
+      </ComboboxOption>
+    </ComboboxOptions>
+  </Combobox>
+</template>

@@ -1,0 +1,337 @@
+<script setup lang="ts">
+import { Menu, MenuButton, MenuItems } from '@headlessui/vue'
+import { useStorage } from '@vueuse/core'
+import { computed, reactive, ref, watch } from 'vue'
+import { contract } from '~~/contract'
+import { GROUPINGS, type AgingRow } from '~~/contract/aging'
+import { useKeys } from '~/composables/keys'
+import { usePages } from '~/composables/pages'
+import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
+import { call, urlOf } from '~/utils/api'
+import { dateText, plural } from '~/utils/format'
+
+const desk = useDesk()
+const session = useSession()
+const route = useRoute()
+const query = reactive({
+  asOf: String(route.query.asOf ?? session.today),
+  basis: 'due' as 'due' | 'document',
+  currency: '',
+  by: 'customer' as (typeof GROUPINGS)[number],
+  search: '',
+  class: '',
+  country: '',
+  net: false,
+  sort: String(route.query.sort ?? '-total') as '-total',
+})
+const asked = computed(() => ({
+  asOf: query.asOf,
+  basis: query.basis,
+  currency: query.currency || undefined,
+  by: query.by,
+  search: query.search || undefined,
+  class: query.class || undefined,
+  country: query.country || undefined,
+  net: query.net ? ('1' as const) : undefined,
+  sort: query.sort,
+}))
+const { rows, answer, loading, trouble, more } = usePages<AgingRow, Awaited<ReturnType<typeof read>>>(
+  read,
+  [() => ({ ...asked.value })],
+  150,
+)
+function read(cursor: string | undefined) {
+  return call(contract.aging.list, { query: { ...asked.value, limit: 100, cursor } })
+}
+watch(
+  () => query.asOf,
+  asOf => navigateTo({ query: asOf === session.today ? {} : { asOf } }, { replace: true }),
+)
+
+const hidden = useStorage<string[]>('bilancio-aging-hidden', [])
+const cents = useStorage('bilancio-aging-cents', false)
+const BY: Record<(typeof GROUPINGS)[number], string> = {
+  customer: 'Customer',
+  group: 'Group',
+  class: 'Class',
+  controller: 'Controller',
+  sales: 'Sales contact',
+  currency: 'Currency',
+  country: 'Country',
+}
+const buckets = computed(() => answer.value?.buckets ?? [])
+const columns = computed(() =>
+  [
+    { key: 'customer', label: BY[query.by], sort: 'name', cut: true },
+    { key: 'strata', label: '', width: 66 },
+    ...buckets.value.map((b, i) => ({ key: `b${i}`, label: b.label, num: true, sort: `b${i}` })),
+    {
+      key: 'onAccount',
+      label: 'On account',
+      num: true,
+      sort: 'onAccount',
+      title: 'unallocated receipts and credit notes',
+    },
+    { key: 'total', label: 'Total', num: true, sort: 'total' },
+  ].filter(c => !hidden.value.includes(c.key)),
+)
+const choices = computed(() => [
+  { key: 'strata', label: 'Strata' },
+  ...buckets.value.map((b, i) => ({ key: `b${i}`, label: b.label })),
+  { key: 'onAccount', label: 'On account' },
+])
+const currency = computed(() => answer.value?.totals.currency ?? session.base)
+const open = (row: AgingRow) =>
+  query.by === 'customer' || query.by === 'group'
+    ? navigateTo(
+        `/accounts/${encodeURIComponent(row.customer.number)}${query.asOf === session.today ? '' : `?asOf=${query.asOf}`}`,
+      )
+    : makeUp(row, 'all')
+const onCursor = (row: AgingRow) => {
+  if (query.by === 'customer' || query.by === 'group') void desk.choose(row.customer.number)
+}
+const current = ref<AgingRow | null>(null)
+type Part = '0' | 'onAccount' | 'all'
+function makeUp(row: AgingRow | null, bucket: string): void {
+  const label =
+    bucket === 'all'
+      ? 'open'
+      : bucket === 'onAccount'
+        ? 'on account'
+        : buckets.value[Number(bucket)]!.label.toLowerCase()
+  const { asOf, basis, currency: c, by, search, class: k, country } = asked.value
+  desk.makeUp = {
+    title: row ? `${row.customer.name}, ${label}` : `All, ${label}`,
+    why: query.net ? 'Shown before credit is set off.' : undefined,
+    query: {
+      asOf,
+      basis,
+      currency: c,
+      by,
+      search,
+      class: k,
+      country,
+      key: row?.customer.number,
+      bucket: bucket as Part,
+    },
+  }
+}
+const exported = (format: string) => urlOf(contract.aging.export, {}, { ...asked.value, format })
+const searchField = ref<HTMLInputElement | null>(null)
+useKeys([
+  { key: 'f', label: 'Filter by name or number', run: () => searchField.value?.focus() },
+  {
+    key: 'm',
+    label: 'Make-up of the row',
+    run: () => {
+      if (current.value) makeUp(current.value, 'all')
+    },
+  },
+  {
+    key: 'e',
+    label: 'Export as XLSX',
+    run: () => {
+      window.location.href = exported('xlsx')
+    },
+  },
+])
+const share = (i: number) => {
+  const t = answer.value!.totals
+  const sum = t.amounts.reduce((a, b) => a + b, 0)
+  return sum ? Math.round((100 * t.amounts[i]!) / sum) : 0
+}
+</script>
+
+<template>
+  <div class="sheet-head">
+    <h1>Aging</h1>
+    <span class="flex items-baseline gap-1.5"
+      ><label class="label" for="as-of">as of</label
+      ><DateField id="as-of" v-model="query.asOf" label="As of" :today="session.today"
+    /></span>
+    <span class="flex items-baseline gap-1.5"
+      ><label class="label" for="basis">by</label
+      ><select id="basis" v-model="query.basis" class="field">
+        <option value="due">due date</option>
+        <option value="document">document date</option>
+      </select></span
+    >
+    <span class="flex items-baseline gap-1.5"
+      ><label class="label" for="currency">in</label
+      ><select id="currency" v-model="query.currency" class="field">
+        <option value="">{{ session.base }}, all items</option>
+        <option v-for="c in session.settings?.currencies ?? []" :key="c" :value="c">
+          {{ c }} items only
+        </option>
+      </select></span
+    >
+    <button
+      v-if="answer"
+      class="ml-auto"
+      :class="answer.control.ties ? 'hint makes' : 'wrong'"
+      data-test="ties"
+      @click="desk.tieOut = query.asOf"
+    >
+      {{ answer.control.ties ? 'ties to' : 'does not tie to' }} {{ answer.control.account }}
+      {{ answer.control.name }}
+    </button>
+  </div>
+  <div
+    v-if="answer"
+    class="grid gap-[2px] px-[18px] pb-2.5"
+    :style="{ gridTemplateColumns: `repeat(${buckets.length}, minmax(0,1fr))` }"
+  >
+    <button
+      v-for="(b, i) in buckets"
+      :key="b.label"
+      class="border-t-[9px] pt-[5px] text-left"
+      :style="{ borderColor: `var(--age-${i})` }"
+      @click="makeUp(null, String(i))"
+    >
+      <span class="label block !text-[11.5px]">{{ b.label }}</span><b
+        class="makes text-[14.5px] font-semibold"
+        ><Figure :amount="answer.totals.amounts[i]!" :currency="currency" whole zero /></b
+      ><span class="hint ml-1.5 text-[11.5px]">{{ share(i) }} %</span>
+    </button>
+  </div>
+  <div class="filters">
+    <input
+      ref="searchField"
+      v-model="query.search"
+      class="field w-[120px]"
+      placeholder="Name or number"
+      aria-label="Filter by name or number"
+      data-test="filter"
+      @keydown.escape="
+        query.search = ''
+        searchField?.blur()
+      "
+      @keydown.enter="searchField?.blur()"
+    />
+    <span
+      ><label class="label" for="by">Rows </label
+      ><select id="by" v-model="query.by" class="field w-[96px]">
+        <option v-for="g in GROUPINGS" :key="g" :value="g">{{ BY[g].toLowerCase() }}</option>
+      </select></span
+    >
+    <span
+      ><label class="label" for="class">Class </label
+      ><select id="class" v-model="query.class" class="field w-[84px]">
+        <option value="">any</option>
+        <option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">
+          {{ k.name }}
+        </option>
+      </select></span
+    >
+    <span
+      ><label class="label" for="country">Country </label
+      ><select id="country" v-model="query.country" class="field">
+        <option value="">any</option>
+        <option v-for="c in session.settings?.countries ?? []" :key="c" :value="c">{{ c }}</option>
+      </select></span
+    >
+    <span v-if="query.net" class="text-soft"
+      >credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span
+    >
+    <span class="ml-auto flex gap-4">
+      <Menu as="div" class="relative">
+        <MenuButton class="text-soft">Columns</MenuButton>
+        <MenuItems
+          class="absolute right-0 z-20 mt-1 w-40 border border-strong bg-sheet p-2 shadow-lg outline-none"
+        >
+          <label v-for="c in choices" :key="c.key" class="flex items-center gap-2 py-1"
+            ><input
+              type="checkbox"
+              class="tick"
+              :checked="!hidden.includes(c.key)"
+              @change="hidden = hidden.includes(c.key) ? hidden.filter(h => h !== c.key) : [...hidden, c.key]"
+            />
+            {{ c.label }}</label
+          >
+          <label class="mt-1 flex items-center gap-2 border-t border-rule pt-2"
+            ><input v-model="cents" type="checkbox" class="tick" /> Cents</label
+          >
+          <label class="flex items-center gap-2 py-1" title="unallocated credit against the oldest buckets"
+            ><input v-model="query.net" type="checkbox" class="tick" /> Set off credit</label
+          >
+        </MenuItems>
+      </Menu>
+      <span class="text-soft"
+        >Export <a class="makes text-accent" :href="exported('csv')" download>CSV</a>
+        <a class="makes text-accent" :href="exported('xlsx')" download>XLSX</a></span
+      >
+    </span>
+  </div>
+  <p v-if="trouble" class="wrong px-[18px] py-3">{{ trouble }}</p>
+  <SheetTable
+    v-model:sort="query.sort"
+    :columns="columns"
+    :rows="rows"
+    :row-key="r => r.customer.number"
+    :more="Boolean(answer?.next)"
+    :loading="loading"
+    label="Aging"
+    @more="more"
+    @cursor="
+      r => {
+        current = r
+        onCursor(r)
+      }
+    "
+    @open="open"
+  >
+    <template #cell-customer="{ row }"
+      ><span class="name">{{ row.customer.name || 'without' }}</span
+      ><span v-if="query.by === 'customer' || query.by === 'group'" class="aside ml-1.5">{{
+        row.customer.number
+      }}</span></template
+    >
+    <template #cell-strata="{ row }"
+      ><Strata :amounts="row.amounts" :labels="buckets.map(b => b.label)" :currency="currency" :width="54"
+    /></template>
+    <template v-for="(b, i) in buckets" :key="b.label" #[`cell-b${i}`]="{ row }"
+      ><button class="makes" tabindex="-1" @click.stop="makeUp(row, String(i))">
+        <Figure :amount="row.amounts[i]!" :currency="currency" :whole="!cents" /></button
+    ></template>
+    <template #cell-onAccount="{ row }"
+      ><button class="makes" tabindex="-1" @click.stop="makeUp(row, 'onAccount')">
+        <Figure :amount="row.onAccount" :currency="currency" :whole="!cents" cr /></button
+    ></template>
+    <template #cell-total="{ row }"
+      ><button class="makes font-semibold" tabindex="-1" @click.stop="makeUp(row, 'all')">
+        <Figure :amount="row.total" :currency="currency" :whole="!cents" zero cr /></button
+    ></template>
+    <template #foot
+      ><tr v-if="answer">
+        <td v-for="(c, n) in columns" :key="c.key" :class="[c.num ? 'num' : '', n === 0 ? 'cut' : '']">
+          <template v-if="n === 0">All {{ answer.totals.count }}</template>
+          <button v-else-if="c.key === 'total'" class="makes" data-test="total" @click="makeUp(null, 'all')">
+            <Figure :amount="answer.totals.total" :currency="currency" :whole="!cents" zero cr />
+          </button>
+          <button v-else-if="c.key === 'onAccount'" class="makes" @click="makeUp(null, 'onAccount')">
+            <Figure :amount="answer.totals.onAccount" :currency="currency" :whole="!cents" cr />
+          </button>
+          <button v-else-if="c.num" class="makes" @click="makeUp(null, c.key.slice(1))">
+            <Figure
+              :amount="answer.totals.amounts[Number(c.key.slice(1))]!"
+              :currency="currency"
+              :whole="!cents"
+            />
+          </button>
+        </td></tr
+    ></template>
+    <template #empty
+      ><template v-if="query.search"
+        >No customer called “{{ query.search }}” has anything open on {{ dateText(query.asOf) }}.
+        <button class="plain" @click="query.search = ''">Show all</button></template
+      ><template v-else
+        >Nothing is open on {{ dateText(query.asOf) }}.
+        <NuxtLink v-if="session.can('import')" class="plain" to="/documents/import"
+          >Import customers and documents</NuxtLink
+        ></template
+      ></template
+    >
+  </SheetTable>
+  <p v-if="answer" class="sr-only" role="status">{{ plural(answer.totals.count, 'row') }}</p>
+</template>

@@ -1,0 +1,627 @@
+<script setup lang="ts">
+import { useDropZone } from '@vueuse/core'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { contract } from '~~/contract'
+import type {
+  BankAccount,
+  BankLine,
+  BankLineDetail,
+  LineProposal,
+  StatementResult,
+} from '~~/contract/banking/lines'
+import type { Fault } from '~~/contract/common'
+import { useJob } from '~/composables/job'
+import { useKeys } from '~/composables/keys'
+import { usePages } from '~/composables/pages'
+import { useProof } from '~/composables/proof'
+import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
+import { ApiProblem, call, problemText } from '~/utils/api'
+import { amountText, dateText, plural, proseDates, timeText } from '~/utils/format'
+
+/**
+ * The bank: statements come in, clear lines are taken, the rest is worked one by one with a proposal, its
+ * alternatives and its Proof.
+ */
+const desk = useDesk()
+const session = useSession()
+const route = useRoute()
+const STATES = {
+  open: 'to work',
+  clear: 'clear, not taken yet',
+  settled: 'settled',
+  automatic: 'taken automatically',
+  all: 'all',
+} as const
+type State = keyof typeof STATES
+const query = reactive({
+  state: (Object.keys(STATES).find(s => s === route.query.state) ?? 'open') as State,
+  account: route.query.account ? Number(route.query.account) : (undefined as number | undefined),
+  search: String(route.query.find ?? ''),
+})
+const { rows, answer, loading, trouble, more, reload } = usePages<BankLine, Awaited<ReturnType<typeof read>>>(
+  read,
+  [() => ({ ...query })],
+  120,
+)
+function read(cursor: string | undefined) {
+  return call(contract.banking.lines, {
+    query: {
+      state: query.state,
+      account: query.account,
+      search: query.search || undefined,
+      limit: 100,
+      cursor,
+    },
+  })
+}
+const accounts = shallowRef<BankAccount[]>([])
+const waiting = ref<{ name: string; bytes: number }[]>([])
+const current = shallowRef<BankLine | null>(null)
+const detail = shallowRef<BankLineDetail | null>(null)
+const chosen = ref(0)
+const busy = ref(false)
+const said = ref('')
+const faults = ref<Fault[]>([])
+const taken = ref<StatementResult | null>(null)
+const undoing = ref(false)
+const reason = ref('')
+const field = ref<HTMLInputElement | null>(null)
+const picker = ref<HTMLInputElement | null>(null)
+const zone = ref<HTMLElement | null>(null)
+const { job, follow } = useJob()
+const { isOverDropZone } = useDropZone(zone, {
+  onDrop: files => {
+    if (files?.[0]) void takeFile(files[0])
+  },
+})
+const canPost = computed(() => session.can('receipts.post'))
+
+async function head(): Promise<void> {
+  try {
+    const [a, i] = await Promise.all([call(contract.banking.accounts), call(contract.banking.inbox)])
+    accounts.value = a.items
+    waiting.value = i.items
+  } catch (error) {
+    said.value = problemText(error)
+  }
+}
+void head()
+const shownAccounts = computed(() => accounts.value.filter(a => !query.account || a.id === query.account))
+const openLines = computed(() => accounts.value.reduce((a, x) => a + x.openLines, 0))
+
+let asked = 0
+watch(current, async line => {
+  chosen.value = 0
+  undoing.value = false
+  reason.value = ''
+  detail.value = null
+  const mine = ++asked
+  if (!line) return
+  await new Promise(resolve => setTimeout(resolve, 90))
+  if (mine !== asked) return
+  try {
+    const one = await call(contract.banking.line, { params: { id: line.id } })
+    if (mine !== asked) return
+    detail.value = one
+    const customer = one.proposal?.customer?.number ?? one.match?.receipts[0]?.customer.number
+    if (customer) await desk.choose(customer)
+  } catch (error) {
+    if (mine === asked) said.value = problemText(error)
+  }
+})
+watch(rows, list => {
+  if (!list.length) current.value = null
+})
+const proposals = computed<LineProposal[]>(() =>
+  detail.value?.proposal ? [detail.value.proposal, ...detail.value.alternatives] : [],
+)
+function pick(n: number): void {
+  if (n >= proposals.value.length) return
+  chosen.value = n
+  const customer = proposals.value[n]!.customer
+  if (customer) void desk.choose(customer.number)
+}
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+} = useProof(() => {
+  const d = detail.value
+  if (!d || !canPost.value) return null
+  if (d.state === 'open')
+    return proposals.value.length
+      ? call(contract.banking.preview, {
+          params: { id: d.id },
+          body: { version: d.version, proposal: chosen.value },
+        })
+      : null
+  return undoing.value
+    ? call(contract.banking.previewUndo, {
+        params: { id: d.id },
+        body: { reason: reason.value.trim() || 'unmatched' },
+      })
+    : null
+}, [detail, chosen, undoing])
+const off = computed(() => {
+  const d = detail.value
+  if (!d) return 'choose a line'
+  if (d.state === 'settled')
+    return !undoing.value
+      ? 'settled: unmatch it with U'
+      : reason.value.trim()
+        ? proofTrouble.value
+        : 'say why'
+  if (!proposals.value.length) return 'nothing is proposed: open the line with ↵ and say what it is'
+  if (d.tie && chosen.value === 0 && !picked.value) return 'two answers are equally good: choose one with P'
+  return proofTrouble.value
+})
+const picked = ref(false)
+watch(current, () => {
+  picked.value = false
+})
+function choose(n: number): void {
+  picked.value = true
+  pick(n)
+}
+
+async function accept(): Promise<void> {
+  const d = detail.value
+  if (!d || off.value || busy.value || pending.value || !proof.value?.ok) return
+  busy.value = true
+  try {
+    if (d.state === 'open') {
+      const done = await call(contract.banking.accept, {
+        params: { id: d.id },
+        body: { version: d.version, proposal: chosen.value },
+        key: `line-${d.id}-${d.version}`,
+      })
+      desk.say({
+        text: `${amountText(d.amount, d.currency, true)} settled${done.match?.receipts[0] ? `, ${done.match.receipts.map(r => r.number).join(', ')}` : ''}.`,
+        to: `/banking?state=settled&find=${encodeURIComponent(d.bankReference)}`,
+        action: 'Unmatch',
+      })
+    } else {
+      await call(contract.banking.undo, {
+        params: { id: d.id },
+        body: { version: d.version, reason: reason.value.trim() },
+      })
+      desk.say({
+        text: `${amountText(d.amount, d.currency, true)} is open again.`,
+        to: '/banking',
+        action: 'Work it',
+      })
+    }
+    said.value = ''
+  } catch (error) {
+    said.value = problemText(error)
+  } finally {
+    busy.value = false
+  }
+  await Promise.all([reload(), head(), desk.refresh()])
+}
+function tellTaken(r: StatementResult): void {
+  taken.value = r
+  said.value = ''
+  faults.value = []
+}
+async function takeInbox(): Promise<void> {
+  if (!waiting.value.length || busy.value) return
+  busy.value = true
+  try {
+    tellTaken(await call(contract.banking.takeInbox))
+  } catch (error) {
+    said.value = problemText(error)
+  } finally {
+    busy.value = false
+  }
+  await Promise.all([reload(), head()])
+}
+async function takeFile(file: File): Promise<void> {
+  busy.value = true
+  taken.value = null
+  said.value = ''
+  faults.value = []
+  try {
+    const csv = /\.csv$/i.test(file.name)
+    if (csv && !query.account)
+      throw new Error('A CSV does not tell whose account it is. Choose the account first.')
+    const queued = (await call(contract.banking.take, {
+      query: { name: file.name, account: csv ? query.account : undefined },
+      body: file,
+      headers: { prefer: 'respond-async' },
+    })) as unknown as { job: number }
+    const ended = await follow(queued.job)
+    if (ended.state === 'done') tellTaken(ended.result as StatementResult)
+    else {
+      said.value = `${ended.detail.charAt(0).toUpperCase()}${ended.detail.slice(1)}`
+      faults.value = ended.errors
+    }
+  } catch (error) {
+    said.value = problemText(error)
+    if (error instanceof ApiProblem) faults.value = error.problem.errors ?? []
+  } finally {
+    busy.value = false
+  }
+  await Promise.all([reload(), head()])
+}
+async function takeClear(): Promise<void> {
+  busy.value = true
+  try {
+    const { applied, held } = await call(contract.banking.acceptClear)
+    desk.say({
+      text: `${plural(applied, 'clear line')} taken${held ? `, ${held} held` : ''}.`,
+      to: '/banking?state=settled',
+      action: 'Look at them',
+    })
+  } catch (error) {
+    said.value = problemText(error)
+  } finally {
+    busy.value = false
+  }
+  await Promise.all([reload(), head()])
+}
+const clearCount = computed(() => rows.value.filter(r => r.clear).length)
+const sure = (l: BankLine) =>
+  l.state === 'settled'
+    ? l.match?.automatic
+      ? 'by rule'
+      : 'by hand'
+    : l.tie
+      ? 'tie'
+      : !l.proposal
+        ? 'nothing'
+        : l.clear
+          ? 'clear'
+          : l.confidence >= 0.7
+            ? 'likely'
+            : l.confidence >= 0.35
+              ? 'perhaps'
+              : 'guess'
+useKeys([
+  {
+    key: 'Ctrl+Enter',
+    label: 'Take what is chosen',
+    inFields: true,
+    when: () => canPost.value,
+    run: () => {
+      void accept()
+    },
+  },
+  {
+    key: 'p',
+    label: 'The next proposal',
+    when: () => proposals.value.length > 0 && detail.value?.state === 'open',
+    run: () => choose((chosen.value + (picked.value || !detail.value?.tie ? 1 : 0)) % proposals.value.length),
+  },
+  {
+    key: 'l',
+    label: 'Load what the bank left',
+    when: () => canPost.value && waiting.value.length > 0,
+    run: () => {
+      void takeInbox()
+    },
+  },
+  { key: 'o', label: 'Load a file', when: () => canPost.value, run: () => picker.value?.click() },
+  {
+    key: 'a',
+    label: 'Take all clear lines',
+    when: () => canPost.value && clearCount.value > 0,
+    run: () => {
+      void takeClear()
+    },
+  },
+  {
+    key: 'u',
+    label: 'Unmatch the line',
+    when: () => detail.value?.state === 'settled' && session.can('receipts.correct'),
+    run: () => {
+      undoing.value = true
+    },
+  },
+  { key: 'f', label: 'Find a line', run: () => field.value?.focus() },
+])
+</script>
+
+<template>
+  <div ref="zone" class="flex min-h-0 flex-1 flex-col" :class="isOverDropZone ? 'bg-wash' : ''">
+    <div class="sheet-head">
+      <h1>Bank</h1>
+      <span class="text-soft"
+        ><template v-if="openLines">{{ plural(openLines, 'line') }} to work</template
+        ><template v-else-if="accounts.length">every line is worked</template></span
+      >
+      <span v-if="canPost" class="ml-auto flex items-baseline gap-4">
+        <button v-if="waiting.length" class="go !py-1.5" :disabled="busy" data-test="take" @click="takeInbox">
+          Load {{ plural(waiting.length, 'file') }} of the bank
+          <kbd class="!bg-transparent !text-on-accent opacity-80">L</kbd>
+        </button>
+        <button class="plain" :disabled="busy" @click="picker?.click()">A file <kbd>O</kbd></button>
+        <input
+          ref="picker"
+          type="file"
+          accept=".xml,.sta,.940,.mt940,.ofx,.qfx,.csv,.txt"
+          class="sr-only"
+          tabindex="-1"
+          aria-label="Bank statement file"
+          @change="
+            ;($event.target as HTMLInputElement).files?.[0] &&
+              takeFile(($event.target as HTMLInputElement).files![0]!)
+            ;($event.target as HTMLInputElement).value = ''
+          "
+        />
+      </span>
+    </div>
+    <div class="flex flex-wrap gap-x-7 gap-y-1 border-t border-rule px-[18px] py-1.5" data-test="reconciled">
+      <span
+        v-for="a in shownAccounts"
+        :key="a.id"
+        class="whitespace-nowrap"
+        :title="`${a.name}, ${a.iban}${a.lastStatement ? `, statement ${a.lastStatement.number}` : ''}`"
+      >
+        <button
+          class="makes mr-1.5 font-semibold"
+          @click="query.account = query.account === a.id ? undefined : a.id"
+        >
+          {{ a.currency }}
+        </button>
+        <template v-if="a.lastStatement"
+          ><Figure
+            :amount="a.lastStatement.closing ?? a.opening + a.settledSum + a.openSum"
+            :currency="a.currency"
+            zero
+          />
+          <span v-if="query.account" class="ml-1.5 text-soft"
+            >on {{ dateText(a.lastStatement.to) }} = ledger account {{ a.account }}
+            <Figure :amount="a.ledger" :currency="a.currency" zero /> + to work
+            <Figure :amount="a.openSum" :currency="a.currency" zero /><template v-if="a.opening">
+              + before the first statement <Figure :amount="a.opening" :currency="a.currency" /></template
+          ></span>
+          <span v-else-if="a.openLines" class="ml-1.5 text-soft"
+            >{{ amountText(a.openSum, a.currency) }} to work</span
+          >
+          <b v-if="a.difference" class="wrong ml-1.5">{{ amountText(a.difference, a.currency) }} apart</b
+          ><span v-else class="ml-1.5 text-soft">{{
+            query.account || !a.openLines ? 'agrees' : ''
+          }}</span> </template
+        ><span v-else class="hint">no statement yet</span>
+      </span>
+      <NuxtLink v-if="!accounts.length && !loading" class="plain" to="/setup"
+        >Add a bank account under Setup</NuxtLink
+      >
+    </div>
+    <div class="filters">
+      <span
+        ><label class="label" for="state">Show </label
+        ><select id="state" v-model="query.state" class="field">
+          <option v-for="(label, s) in STATES" :key="s" :value="s">{{ label }}</option>
+        </select></span
+      >
+      <span
+        ><label class="label" for="account">Account </label
+        ><select id="account" v-model="query.account" class="field">
+          <option :value="undefined">all</option>
+          <option v-for="a in accounts" :key="a.id" :value="a.id">{{ a.name }}, {{ a.currency }}</option>
+        </select></span
+      >
+      <input
+        ref="field"
+        v-model="query.search"
+        class="field w-[200px]"
+        placeholder="Payer, text, amount, IBAN"
+        aria-label="Find a line"
+        @keydown.escape="
+          query.search = ''
+          field?.blur()
+        "
+        @keydown.enter="field?.blur()"
+      />
+      <button v-if="canPost && clearCount" class="plain" :disabled="busy" @click="takeClear">
+        Take {{ plural(clearCount, 'clear line') }} <kbd>A</kbd>
+      </button>
+    </div>
+    <div v-if="busy && job && !taken" class="flex items-center gap-4 px-[18px] py-1" role="status">
+      {{ job.step || 'Waiting' }}
+      {{ job.total > 1 ? `${job.done.toLocaleString()} of ${job.total.toLocaleString()}` : '' }}
+    </div>
+    <p v-if="taken" class="px-[18px] pb-1.5" role="status" data-test="taken">
+      <b class="font-semibold">{{ plural(taken.fresh, 'new line') }}</b><template v-if="taken.known"
+        >, {{ taken.known }} known before</template
+      >: {{ taken.applied }} taken automatically, {{ taken.left }} to work.<template
+        v-for="w in taken.warnings"
+        :key="w"
+      >
+        <span class="wrong">{{ w }}.</span></template
+      >
+      <button class="hint" aria-label="Dismiss" @click="taken = null">✕</button>
+    </p>
+    <p v-if="trouble || said" class="wrong px-[18px] pb-1.5" role="alert">{{ trouble || said }}</p>
+    <ul v-if="faults.length > 1" class="px-[18px] pb-1.5">
+      <li v-for="(f, n) in faults.slice(0, 8)" :key="n">{{ f.path }}: {{ f.message }}</li>
+    </ul>
+    <SheetTable
+      :columns="[
+        { key: 'date', label: 'Booked', width: 78 },
+        { key: 'amount', label: 'Amount', num: true, width: 128 },
+        { key: 'name', label: 'From, and what they wrote', cut: true },
+        {
+          key: 'told',
+          label: query.state === 'settled' || query.state === 'automatic' ? 'Settled as' : 'Proposal',
+          cut: true,
+          width: 290,
+        },
+        { key: 'sure', label: 'Sure', width: 76 },
+      ]"
+      :rows="rows"
+      :row-key="r => r.id"
+      :more="Boolean(answer?.next)"
+      :loading="loading"
+      label="Bank lines"
+      @more="more"
+      @cursor="
+        r => {
+          current = r
+        }
+      "
+      @open="
+        r =>
+          navigateTo(
+            r.state === 'open'
+              ? `/banking/${r.id}`
+              : r.match?.receipts[0]
+                ? `/receipts/${r.match.receipts[0].id}`
+                : `/books/journal?number=${r.match?.entry}`,
+          )
+      "
+    >
+      <template #cell-date="{ row }">{{ dateText(row.bookingDate).replace(/ \d{4}$/, '') }}</template>
+      <template #cell-amount="{ row }"
+        ><Figure :amount="row.amount" :currency="row.currency" /><span class="aside ml-1">{{
+          row.currency
+        }}</span></template
+      >
+      <template #cell-name="{ row }"
+        ><span class="font-semibold">{{ row.name || row.code }}</span>
+        <span class="text-soft">{{ row.text || row.reference }}</span></template
+      >
+      <template #cell-told="{ row }"
+        ><template v-if="row.match">{{ row.match.told.split('. ')[0] }}</template
+        ><template v-else-if="row.proposal">{{ row.proposal.told }}</template
+        ><span v-else class="hint">nothing proposed</span></template
+      >
+      <template #cell-sure="{ row }"
+        ><span
+          :title="row.held || (row.state === 'open' ? `${Math.round(row.confidence * 100)} %` : '')"
+          :class="row.held || row.tie ? 'wrong' : row.clear ? '' : 'text-soft'"
+          >{{ row.held ? 'held' : sure(row) }}</span
+        ></template
+      >
+      <template #foot
+        ><tr>
+          <td colspan="5" class="!whitespace-normal">
+            <span class="mr-5 inline-block">{{ plural(answer?.count ?? 0, 'line') }}</span><span
+              v-for="t in answer?.totals ?? []"
+              :key="t.currency"
+              class="mr-5 inline-block whitespace-nowrap font-normal"
+              >{{ t.currency }}
+              <b class="font-semibold"
+                ><Figure :amount="t.moneyIn + t.moneyOut" :currency="t.currency" zero /></b
+              ><span v-if="t.moneyOut" class="text-soft">
+                in {{ amountText(t.moneyIn, t.currency) }}, out
+                {{ amountText(-t.moneyOut, t.currency) }}</span
+              ></span
+            >
+          </td>
+        </tr></template
+      >
+      <template #empty
+        ><template v-if="query.search">No line matches “{{ query.search }}”.</template
+        ><template v-else-if="query.state === 'open' && waiting.length"
+          >Nothing to work. {{ plural(waiting.length, 'file') }} from the bank wait: load them with
+          <kbd>L</kbd>.</template
+        ><template v-else-if="query.state === 'open'"
+          >Every line is worked. Load a statement with <kbd>O</kbd>, or drop its file here.</template
+        ><template v-else>Nothing here.</template></template
+      >
+    </SheetTable>
+    <section
+      v-if="detail"
+      class="grid max-h-[150px] flex-none grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-6 overflow-auto border-t border-strong px-[18px] py-2"
+      aria-label="The line"
+      data-test="line"
+    >
+      <div>
+        <p>
+          <b class="font-semibold">{{ detail.name || 'No name' }}</b>
+          <span class="text-soft">{{ detail.iban }}</span>
+        </p>
+        <p class="break-words">{{ detail.text || 'no text' }}</p>
+        <p class="aside">
+          {{
+            [
+              detail.reference && `reference ${detail.reference}`,
+              detail.endToEndId && `end to end ${detail.endToEndId}`,
+              detail.returnReason && `returned ${detail.returnReason}`,
+              detail.code,
+              `bank ${detail.bankReference}`,
+              `${detail.bankAccount.name}, statement ${detail.statement}`,
+            ]
+              .filter(Boolean)
+              .join(' · ')
+          }}
+        </p>
+      </div>
+      <div v-if="detail.state === 'open'">
+        <p v-if="detail.tie" class="wrong">Equally good answers: choose one with <kbd>P</kbd></p>
+        <p v-if="detail.held" class="text-soft">{{ proseDates(detail.held) }}</p>
+        <ol v-if="proposals.length" role="radiogroup" aria-label="Proposals">
+          <li v-for="(p, n) in proposals" :key="n" class="flex gap-2 py-0.5">
+            <button
+              role="radio"
+              :aria-checked="n === chosen"
+              class="flex min-w-0 gap-2 text-left"
+              :class="n === chosen ? '' : 'text-soft'"
+              @click="choose(n)"
+            >
+              <span
+                class="w-3 flex-none font-semibold"
+                :class="n === chosen ? 'text-accent' : 'text-faint'"
+                >{{ n === chosen ? '›' : n + 1 }}</span><span class="min-w-0"
+                ><b class="font-semibold">{{ p.told }}</b>
+                <span class="aside">{{ Math.round(p.confidence * 100) }} %</span><br /><span
+                  class="text-soft"
+                  >{{ proseDates(p.reasons.join('; ')) }}</span
+                ></span
+              >
+            </button>
+          </li>
+        </ol>
+        <p v-else class="hint">Nothing we know makes this amount or names this payer.</p>
+        <NuxtLink class="plain" :to="`/banking/${detail.id}`">Say what it is instead <kbd>↵</kbd></NuxtLink>
+      </div>
+      <div v-else>
+        <p v-for="h in detail.history" :key="h.entry">
+          {{ h.told }}
+          <span class="aside"
+            >{{ h.by }}, {{ timeText(h.at) }}, journal
+            <NuxtLink class="makes" :to="`/books/journal?number=${h.entry}`">{{ h.entry }}</NuxtLink></span
+          ><template v-if="h.undone"
+            ><br /><span class="wrong">Unmatched</span> {{ h.undone.reason }}
+            <span class="aside">{{ h.undone.by }}, {{ timeText(h.undone.at) }}</span></template
+          >
+        </p>
+        <p v-if="detail.match">
+          <NuxtLink
+            v-for="r in detail.match.receipts"
+            :key="r.id"
+            class="makes mr-3 text-accent"
+            :to="`/receipts/${r.id}`"
+            >{{ r.number }} {{ r.customer.name }}</NuxtLink
+          >
+        </p>
+        <input
+          v-if="undoing"
+          v-model="reason"
+          v-focus
+          class="field mt-1 w-[300px]"
+          placeholder="Why is it unmatched"
+          aria-label="Reason"
+          maxlength="200"
+        />
+        <button v-else-if="session.can('receipts.correct')" class="plain" @click="undoing = true">
+          Unmatch <kbd>U</kbd>
+        </button>
+      </div>
+    </section>
+    <ProofStrip
+      v-if="canPost && rows.length && (detail?.state !== 'settled' || undoing)"
+      :proof="proof"
+      :reason="off"
+      :busy="busy || pending"
+      :verb="undoing ? 'Unmatch' : 'Take'"
+      after="then the next line"
+      :labels="session.settings?.buckets.map(b => b.label) ?? []"
+      @post="accept"
+    />
+  </div>
+</template>

@@ -1,0 +1,129 @@
+import type { IsoDate } from '../../calendar'
+
+/** A bank line as the matching sees it. Amount in minor units, money in positive. */
+export interface MatchLine {
+  amount: number
+  currency: string
+  bookingDate: IsoDate
+  /** The payment date: discount is judged by it. */
+  valueDate: IsoDate
+  name: string
+  iban: string
+  text: string
+  reference: string
+  endToEndId: string
+  code: string
+  returnReason: string
+}
+
+export interface MatchItem {
+  id: number
+  customerId: number
+  number: string
+  kind: string
+  side: 'debit' | 'credit'
+  amount: number
+  open: number
+  documentDate: IsoDate
+  dueDate: IsoDate
+  discounts: { date: IsoDate; amount: number }[]
+}
+
+export interface MatchCustomer {
+  id: number
+  number: string
+  name: string
+  iban: string
+  parentId: number | null
+}
+
+/**
+ * Money that is posted and waits for the bank: a transfer or card of a receipt, a slip, or a reversal whose
+ * money was there already.
+ */
+export interface Covered {
+  kind: 'means' | 'slip' | 'reversal'
+  id: number
+  label: string
+  customerId: number | null
+  amount: number
+  date: IsoDate
+  references: string[]
+}
+
+/**
+ * Who was seen to pay: learnt from what was confirmed. Of several customers the bank account stands for each.
+ */
+export interface Learnt {
+  iban: string
+  name: string
+  customerId: number
+}
+
+/** Money that is no customer's: by bank account or words in name and text. */
+export interface LedgerRule {
+  iban: string
+  words: string
+  account: string
+  moneyIn: boolean
+}
+
+/** A receipt that the bank may send back. */
+export interface Returnable {
+  itemId: number
+  number: string
+  customerId: number
+  amount: number
+  date: IsoDate
+  references: string[]
+}
+
+/** A document that is closed already: a second payment of it is told as such. */
+export interface Closed {
+  customerId: number
+  number: string
+  on: IsoDate
+  by: string
+}
+
+export interface MatchWorld {
+  customers: readonly MatchCustomer[]
+  items: readonly MatchItem[]
+  covered: readonly Covered[]
+  learnt: readonly Learnt[]
+  rules: readonly LedgerRule[]
+  returnable: readonly Returnable[]
+  /** Looks a closed document up by its key (`referenceKey`). */
+  closed: (key: string) => Closed | undefined
+  graceDays: number
+  /** Largest small difference in minor units of the line's currency. */
+  tolerance: number
+}
+
+export interface Part {
+  customerId: number
+  allocations: { itemId: number; amount: number; discount: number; difference: number }[]
+  /** Credits of the account used with the payment. */
+  credits: { creditItemId: number; debitItemId: number; amount: number }[]
+  onAccount: number
+}
+
+export type Action =
+  | { kind: 'receipt'; parts: Part[] }
+  | { kind: 'covered'; targets: { kind: Covered['kind']; id: number }[] }
+  | { kind: 'ledger'; account: string }
+  | { kind: 'return'; itemId: number; reason: string }
+
+export interface Proposal {
+  action: Action
+  /** 0 to 1: how sure that this is the right answer. */
+  confidence: number
+  /** Why, in sentences. */
+  reasons: string[]
+}
+
+/** Proposals, best first. `tie`: the first ones are equally good and none is picked. */
+export interface Match {
+  proposals: Proposal[]
+  tie: boolean
+}

@@ -1,0 +1,158 @@
+import { daysBetween, isIsoDate, type IsoDate } from '../calendar'
+import { convert, isCurrency, split } from '../money'
+import { amountRefusals, decide, periodRefusals, refuse } from '../ledger/rules'
+import type {
+  Decision,
+  DocumentKind,
+  ItemKind,
+  LedgerState,
+  Line,
+  NewItem,
+  Purpose,
+  Side,
+} from '../ledger/types'
+
+export interface DocumentIntent {
+  customerId: number
+  kind: DocumentKind | 'fee' | 'charge'
+  /** Empty: the number comes from the series. */
+  number: string
+  series: string | null
+  currency: string
+  /** Gross amount, minor units. */
+  amount: number
+  tax: number
+  documentDate: IsoDate
+  /** Instalments or one part; they add up to the amount. */
+  parts: { dueDate: IsoDate; amount: number }[]
+  discounts: { date: IsoDate; amount: number }[]
+  /** Base units for one unit of the currency, a decimal text; "1" for the base currency. */
+  rate: string
+  order: string
+  text: string
+}
+
+/** How far ahead of the business date a document may be dated. */
+export const DOCUMENT_DAYS_AHEAD = 31
+
+export function sideOf(kind: ItemKind): Side {
+  return kind === 'credit-note' || kind === 'receipt' || kind === 'advance' ? 'credit' : 'debit'
+}
+
+/**
+ * Posts an invoice, credit note, debit note or fee. `firstKey` is the first negative key its items may use.
+ */
+export function postDocument(state: LedgerState, intent: DocumentIntent, firstKey = -1): Decision {
+  const refusals = [...amountRefusals(intent.amount, 'amount')]
+  if (!isCurrency(intent.currency))
+    refusals.push(
+      refuse(
+        'currency.known',
+        'currency',
+        `${intent.currency} is not a currency`,
+        'use an ISO 4217 code such as EUR',
+      ),
+    )
+  if (!isIsoDate(intent.documentDate))
+    refusals.push(
+      refuse('date.real', 'date', `"${intent.documentDate}" is not a date`, 'write it as YYYY-MM-DD'),
+    )
+  else {
+    refusals.push(...periodRefusals(state, intent.documentDate, 'date'))
+    if (daysBetween(state.today, intent.documentDate) > DOCUMENT_DAYS_AHEAD) {
+      refusals.push(
+        refuse(
+          'date.future',
+          'date',
+          `${intent.documentDate} is more than ${DOCUMENT_DAYS_AHEAD} days ahead of today, ${state.today}`,
+          'check the year',
+        ),
+      )
+    }
+    for (const part of intent.parts) {
+      if (!isIsoDate(part.dueDate) || part.dueDate < intent.documentDate) {
+        refusals.push(
+          refuse(
+            'date.due',
+            'due_date',
+            `due on ${part.dueDate}, before the document date ${intent.documentDate}`,
+            'a document is due on its date or later',
+          ),
+        )
+      }
+    }
+  }
+  if (intent.tax < 0 || intent.tax >= intent.amount)
+    refusals.push(
+      refuse(
+        'amount.tax',
+        'tax',
+        'the tax must be zero or more and less than the amount',
+        'the amount is gross, tax included',
+      ),
+    )
+  if (intent.parts.reduce((a, p) => a + p.amount, 0) !== intent.amount)
+    refusals.push(
+      refuse('amount.parts', 'parts', 'the instalments do not add up to the amount', 'let them add up'),
+    )
+
+  return decide(refusals, () => {
+    const side = sideOf(intent.kind)
+    const sign = side === 'debit' ? 1 : -1
+    const base = convert(intent.amount, intent.currency, state.base, intent.rate)
+    const taxBase = convert(intent.tax, intent.currency, state.base, intent.rate)
+    const bases = split(
+      base,
+      intent.parts.map(p => p.amount),
+    )
+    const items = intent.parts.map((part, i): NewItem => ({
+      id: firstKey - i,
+      customerId: intent.customerId,
+      kind: intent.kind,
+      number: intent.number,
+      series: intent.series,
+      part: i + 1,
+      currency: intent.currency,
+      side,
+      amount: part.amount,
+      baseAmount: bases[i]!,
+      tax: i ? 0 : intent.tax,
+      documentDate: intent.documentDate,
+      dueDate: part.dueDate,
+      postingDate: intent.documentDate,
+      reversesItemId: null,
+      bornOfItemId: null,
+      discounts: i ? [] : intent.discounts,
+      order: intent.order,
+      text: intent.text,
+      means: [],
+    }))
+    const line = (purpose: Purpose, amount: number, baseAmount: number, item: number): Line => ({
+      account: state.chart[purpose],
+      currency: intent.currency,
+      amount: sign * amount,
+      baseAmount: sign * baseAmount,
+      customerId: intent.customerId,
+      item,
+      allocation: null,
+    })
+    const lines = items.map(i => line('receivables', i.amount, i.baseAmount, i.id))
+    lines.push(
+      line(
+        intent.kind === 'fee' ? 'reminder-fees' : intent.kind === 'charge' ? 'charges-on' : 'revenue',
+        intent.tax - intent.amount,
+        taxBase - base,
+        firstKey,
+      ),
+    )
+    if (intent.tax) lines.push(line('tax', -intent.tax, -taxBase, firstKey))
+    return {
+      kind: 'document',
+      date: intent.documentDate,
+      text: intent.text,
+      items,
+      allocations: [],
+      lines,
+    }
+  })
+}

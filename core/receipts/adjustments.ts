@@ -1,0 +1,334 @@
+import { addDays, discountOn, type IsoDate } from '../calendar'
+import { share } from '../money'
+import { baseLeaving, linkLines, refuse } from '../ledger/rules'
+import type {
+  AdjustmentKind,
+  Allocation,
+  LedgerState,
+  Line,
+  NewItem,
+  Posting,
+  Refusal,
+  StateAllocation,
+  StateItem,
+} from '../ledger/types'
+
+export interface Adjustment {
+  kind: AdjustmentKind
+  amount: number
+}
+
+/**
+ * The discount that a payment of so much on a date earns by the house rules: all of it when it closes the
+ * item, else nothing or its share.
+ */
+export function earnedDiscount(state: LedgerState, item: StateItem, date: IsoDate, paid: number): number {
+  const offered = discountOn(item.discounts, addDays(date, -state.policy.discountGraceDays))
+  if (!offered || item.open !== item.amount) return 0
+  if (paid + offered >= item.amount) return offered
+  return state.policy.partPayments === 'pro-rata' ? share(offered, paid, item.amount - offered) : 0
+}
+
+/** Why an adjustment is not granted. `open` and `base` are what the payment itself leaves. */
+export function adjustmentRefusals(
+  state: LedgerState,
+  item: StateItem,
+  left: StateItem,
+  adjustment: Adjustment,
+  date: IsoDate,
+  paid: number,
+  late: boolean,
+  path: string,
+): Refusal[] {
+  const { kind, amount } = adjustment
+  if (!Number.isSafeInteger(amount) || amount < 0)
+    return [refuse(`${kind}.amount`, path, `the ${kind} must be zero or more`, 'enter an amount')]
+  if (amount > left.open)
+    return [
+      refuse(
+        `${kind}.open`,
+        path,
+        `only ${left.open} minor units of ${item.number} are left, the ${kind} is ${amount}`,
+        `at most ${left.open}`,
+      ),
+    ]
+  if (kind === 'discount') {
+    const earned = earnedDiscount(state, item, date, paid)
+    const offered = Math.max(0, ...item.discounts.map(d => d.amount))
+    if (amount > earned && !late)
+      return [
+        refuse(
+          'discount.earned',
+          path,
+          `${item.number} earns a discount of ${earned} on ${date}, ${amount} was asked for`,
+          earned ? `at most ${earned}` : 'leave the rest open, or grant the late discount on authority',
+        ),
+      ]
+    if (amount > offered)
+      return [
+        refuse(
+          'discount.offered',
+          path,
+          `${item.number} was offered a discount of ${offered} at most`,
+          `at most ${offered}`,
+        ),
+      ]
+    return []
+  }
+  const base = baseLeaving(left, amount)
+  if (amount !== left.open)
+    return [
+      refuse(
+        'difference.closes',
+        path,
+        `a small difference closes ${item.number}: ${left.open} minor units are left`,
+        `write off ${left.open}, or nothing`,
+      ),
+    ]
+  if (base > state.policy.tolerance)
+    return [
+      refuse(
+        'difference.tolerance',
+        path,
+        `${base} minor units of ${state.base} are more than the tolerance of ${state.policy.tolerance}`,
+        'leave the rest open',
+      ),
+    ]
+  return []
+}
+
+/**
+ * A discount or small difference as a credit item of its own, allocated to the item; tax is corrected on a
+ * discount.
+ */
+export function postAdjustment(
+  state: LedgerState,
+  left: StateItem,
+  item: StateItem,
+  adjustment: Adjustment,
+  date: IsoDate,
+  bornOf: number,
+  key: number,
+  allocationKey: number,
+): { item: NewItem; allocation: Allocation; lines: Line[] } {
+  const { kind, amount } = adjustment
+  const base = baseLeaving(left, amount)
+  const tax = kind === 'discount' ? share(amount, item.tax, item.amount) : 0
+  const taxBase = share(base, tax, amount)
+  const line = { currency: item.currency, customerId: item.customerId, item: key, allocation: null }
+  const lines: Line[] = [
+    { ...line, account: state.chart[kind], amount: amount - tax, baseAmount: base - taxBase },
+  ]
+  if (tax) lines.push({ ...line, account: state.chart.tax, amount: tax, baseAmount: taxBase })
+  lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
+  return {
+    item: {
+      id: key,
+      customerId: item.customerId,
+      kind,
+      number: '',
+      series: 'adjustment',
+      part: 1,
+      currency: item.currency,
+      side: 'credit',
+      amount,
+      baseAmount: base,
+      tax,
+      discounts: [],
+      documentDate: date,
+      dueDate: date,
+      postingDate: date,
+      reversesItemId: null,
+      bornOfItemId: bornOf,
+      order: '',
+      text: `${kind === 'discount' ? 'Cash discount' : 'Small difference'} on ${item.number}`,
+      means: [],
+    },
+    allocation: {
+      id: allocationKey,
+      debitItemId: item.id,
+      creditItemId: key,
+      amount,
+      debitBase: base,
+      creditBase: base,
+      effective: date,
+      undoesId: null,
+    },
+    lines,
+  }
+}
+
+/** A payment of an item with what goes with it; `paidOn` is the day by which discount is judged. */
+export interface Adjusted {
+  itemId: number
+  bornOf: number
+  paid: number
+  paidOn: IsoDate
+  discount: number
+  difference: number
+  path: string
+  received: boolean
+}
+
+/**
+ * Discounts and small differences of payments, each checked against what the ones before leave. `working`
+ * holds the items after the payments themselves, and is taken down.
+ */
+export function planAdjustments(
+  state: LedgerState,
+  working: Map<number, StateItem>,
+  payments: readonly Adjusted[],
+  how: { date: IsoDate; late: boolean; firstItem: number; firstAllocation: number },
+): { made: ReturnType<typeof postAdjustment>[]; refusals: Refusal[] } {
+  const made: ReturnType<typeof postAdjustment>[] = []
+  const refusals: Refusal[] = []
+  for (const p of payments) {
+    const item = state.items.get(p.itemId)!
+    for (const kind of ['discount', 'difference'] as const) {
+      const adjustment = { kind, amount: p[kind] }
+      if (adjustment.amount === 0) continue
+      if (!p.received) {
+        refusals.push(
+          refuse(
+            `${kind}.received`,
+            `${p.path}.${kind}`,
+            'only money received earns a discount or leaves a small difference',
+            'leave it out',
+          ),
+        )
+        continue
+      }
+      const left = working.get(p.itemId)!
+      const why = adjustmentRefusals(
+        state,
+        item,
+        left,
+        adjustment,
+        p.paidOn,
+        p.paid + p.difference,
+        how.late,
+        `${p.path}.${kind}`,
+      )
+      refusals.push(...why)
+      if (why.length) continue
+      const done = postAdjustment(
+        state,
+        left,
+        item,
+        adjustment,
+        how.date,
+        p.bornOf,
+        how.firstItem - made.length,
+        how.firstAllocation - made.length,
+      )
+      working.set(p.itemId, {
+        ...left,
+        open: left.open - adjustment.amount,
+        baseOpen: left.baseOpen - done.allocation.debitBase,
+      })
+      made.push(done)
+    }
+  }
+  return { made, refusals }
+}
+
+/**
+ * What was born with links that are taken back goes back with them: the adjustment's own link is undone, and
+ * a reversal closes it. A link to a conversion takes the conversion's other side back too. `links` are credit
+ * and debit item of the links taken back.
+ */
+export function takeBackBorn(
+  state: LedgerState,
+  links: readonly { creditItemId: number; debitItemId: number }[],
+  date: IsoDate,
+  reason: string,
+  firstItem: number,
+  firstAllocation: number,
+): Pick<Posting, 'items' | 'allocations' | 'lines'> {
+  const back: Pick<Posting, 'items' | 'allocations' | 'lines'> = { items: [], allocations: [], lines: [] }
+  const done = new Set<number>()
+  const close = (born: StateItem, own: StateAllocation | undefined) => {
+    if (done.has(born.id)) return
+    done.add(born.id)
+    const key = firstItem - back.items.length
+    if (own) {
+      const undone: Allocation = {
+        ...own,
+        id: firstAllocation - back.allocations.length,
+        amount: -own.amount,
+        debitBase: -own.debitBase,
+        creditBase: -own.creditBase,
+        effective: date,
+        undoesId: own.id,
+      }
+      back.allocations.push(undone)
+      back.lines.push(...linkLines(state, undone))
+    }
+    const [debitItemId, creditItemId] = born.side === 'credit' ? [key, born.id] : [born.id, key]
+    back.items.push({
+      id: key,
+      customerId: born.customerId,
+      kind: 'reversal',
+      number: '',
+      series: 'reversal',
+      part: 1,
+      currency: born.currency,
+      side: born.side === 'credit' ? 'debit' : 'credit',
+      amount: born.amount,
+      baseAmount: born.baseAmount,
+      tax: 0,
+      discounts: [],
+      documentDate: date,
+      dueDate: date,
+      postingDate: date,
+      reversesItemId: born.id,
+      bornOfItemId: null,
+      order: '',
+      text: reason,
+      means: [],
+    })
+    back.allocations.push({
+      id: firstAllocation - back.allocations.length,
+      debitItemId,
+      creditItemId,
+      amount: born.amount,
+      debitBase: born.baseAmount,
+      creditBase: born.baseAmount,
+      effective: date,
+      undoesId: null,
+    })
+    back.lines.push(
+      ...(state.lines.get(born.id) ?? []).map(l => ({
+        ...l,
+        amount: -l.amount,
+        baseAmount: -l.baseAmount,
+        item: key,
+        allocation: null,
+      })),
+    )
+  }
+  const bornOn = (origin: number, debitItemId?: number) =>
+    [...state.allocations.values()]
+      .filter(
+        a => !a.undone && a.undoesId === null && (debitItemId === undefined || a.debitItemId === debitItemId),
+      )
+      .map(own => ({ own, born: state.items.get(own.creditItemId) }))
+      .filter(
+        (x): x is { own: StateAllocation; born: StateItem } =>
+          x.born !== undefined && x.born.bornOfItemId === origin && !x.born.reversed,
+      )
+  for (const link of links) {
+    const debit = state.items.get(link.debitItemId)
+    if (debit?.kind === 'conversion') {
+      // The other side of the conversion closes an item in its own currency; discounts of that item belong to
+      // this link.
+      for (const { own, born } of bornOn(debit.id)) {
+        for (const x of bornOn(link.creditItemId, own.debitItemId)) close(x.born, x.own)
+        close(born, own)
+      }
+      close(debit, undefined)
+    }
+    for (const { own, born } of bornOn(link.creditItemId, link.debitItemId)) close(born, own)
+  }
+  return back
+}

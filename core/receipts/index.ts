@@ -1,0 +1,6 @@
+export * from './allocations'
+export * from './adjustments'
+export * from './receipts'
+export * from './conversions'
+export * from './parts'
+export * from './putRight'

@@ -1,0 +1,4 @@
+import { banking } from '~~/contract/banking'
+import { takeInbox } from '~~/server/services/banking/statements'
+
+export default endpoint(banking.takeInbox, ({ database, actor }) => takeInbox(database, actor))

@@ -1,0 +1,6 @@
+import { banking } from '~~/contract/banking'
+import { acceptLine } from '~~/server/services/banking/work'
+
+export default endpoint(banking.accept, ({ database, actor, params, body, idempotency }) =>
+  acceptLine(database, actor, params.id, body, idempotency),
+)

@@ -1,0 +1,6 @@
+import { banking } from '~~/contract/banking'
+import { previewLine } from '~~/server/services/banking/work'
+
+export default endpoint(banking.preview, ({ database, actor, params, body }) =>
+  previewLine(database, actor, params.id, body),
+)

@@ -1,0 +1,6 @@
+import { banking } from '~~/contract/banking'
+import { undoLine } from '~~/server/services/banking/work'
+
+export default endpoint(banking.undo, ({ database, actor, params, body }) =>
+  undoLine(database, actor, params.id, body),
+)

@@ -1,7 +1,0 @@
-import { imports } from '~~/contract/imports'
-import { jobRoute } from '~~/server/utils/importRoute'
-
-export default jobRoute(imports.customers, 'import-customers', ({ query, body }) => ({
-  options: { dryRun: query.dryRun ?? false, skipExisting: query.skipExisting ?? false },
-  upload: Buffer.from(body, 'utf8'),
-}))

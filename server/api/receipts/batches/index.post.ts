@@ -1,0 +1,4 @@
+import { batches } from '~~/contract/receipts/batches'
+import { openBatch } from '~~/server/services/receipts/batches'
+
+export default endpoint(batches.open, ({ database, actor, body }) => openBatch(database, actor, body))

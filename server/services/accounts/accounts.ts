@@ -1,0 +1,392 @@
+import type { Sequelize } from 'sequelize'
+import type { z } from 'zod'
+import { age } from '../../../core/aging'
+import { addDays, daysLate, discountOn, parseTerms } from '../../../core/calendar'
+import type {
+  AccountItem,
+  AccountItems,
+  accountsQuery,
+  Card,
+  itemsQuery,
+  Link,
+} from '../../../contract/accounts'
+import { int, select, type Replacements } from '../../db/connection'
+import { readSettings } from '../../db/settings'
+import { openAsOfSql } from '../../ledger/asOf'
+import { deductionsOf } from '../disputes/deductions'
+import { cut, decodeCursor, like, sortOf } from '../common/paging'
+import { nextActions } from './nextActions'
+import { findCustomer, type Actor, type Customer, type Scope } from '../people/scope'
+
+export async function listAccounts(database: Sequelize, q: z.infer<typeof accountsQuery>, scope: Scope) {
+  const where = ['1 = 1']
+  const values: Replacements = { salesId: scope.salesId ?? 0 }
+  if (scope.salesId) where.push('sales_id = :salesId')
+  if (q.search) {
+    where.push('(name LIKE :search OR number LIKE :search)')
+    values.search = like(q.search)
+  }
+  const cursor = decodeCursor(q.cursor, 2)
+  if (cursor) {
+    where.push('(name > :lastName OR (name = :lastName AND number > :lastNumber))')
+    ;[values.lastName, values.lastNumber] = cursor
+  }
+  const rows = await select<{ number: string; name: string; currency: string; country: string }>(
+    database,
+    `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number
+      LIMIT ${q.limit + 1}`,
+    values,
+  )
+  return cut(rows, q.limit, r => [r.name, r.number])
+}
+
+/** "2 % within 10 days, 30 days net": the terms in words. */
+export function termsInWords(text: string): string {
+  const terms = parseTerms(text)
+  const percent = (n: number) => `${n / 100} %`
+  const due = terms.parts
+    .map(
+      p =>
+        `${terms.parts.length > 1 ? `${percent(p.share)} ` : ''}${p.days} days${p.from === 'month-end' ? ' after month end' : ''}`,
+    )
+    .join(', ')
+  return [...terms.discounts.map(d => `${percent(d.rate)} within ${d.days} days`), `${due} net`].join(', ')
+}
+
+/**
+ * How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years
+ * and the last six.
+ */
+async function usualLateness(database: Sequelize, customerId: number): Promise<Card['usualDaysLate']> {
+  const rows = await select<{ late: number }>(
+    database,
+    `
+    SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i
+      JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.customer_id = :customerId AND i.kind = 'invoice' AND o.item_id IS NULL GROUP BY i.id, i.due_date
+      ORDER BY MAX(a.effective) DESC LIMIT 48`,
+    { customerId },
+  )
+  if (!rows.length) return null
+  const mean = (list: { late: number }[]) =>
+    Math.round((list.reduce((a, r) => a + r.late, 0) / list.length) * 10) / 10
+  return { average: mean(rows), count: rows.length, recent: mean(rows.slice(0, 6)) }
+}
+
+export async function readCard(
+  database: Sequelize,
+  number: string,
+  q: { asOf?: string },
+  actor: Actor,
+  scope: Scope,
+): Promise<Card> {
+  const settings = await readSettings(database)
+  const customer = await findCustomer(database, number, scope)
+  const asOf = q.asOf ?? settings.today
+  const values = { id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
+  const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
+    select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
+      database,
+      `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
+        FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`,
+      values,
+    ),
+    select<NonNullable<Card['lastReceipt']>>(
+      database,
+      `
+      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
+        WHERE i.customer_id = :id AND i.kind IN ('receipt', 'advance') AND i.posting_date <= :asOf
+        AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
+        ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
+      values,
+    ),
+    usualLateness(database, customer.id),
+    select<NonNullable<Card['reminder']>>(
+      database,
+      `
+      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
+        JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
+      WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
+      values,
+    ),
+    select<Card['pauses'][number]>(
+      database,
+      `
+      SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
+        JOIN item i ON i.id = p.item_id
+      WHERE p.customer_id = :id AND p.ended = 0 AND p.until_date >= :today ORDER BY p.until_date`,
+      values,
+    ),
+    select<Card['notes'][number]>(
+      database,
+      'SELECT n.id, n.on_date AS date, p.name AS `by`, n.text FROM note n JOIN person p ON p.id = n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4',
+      values,
+    ),
+    select<{ number: string; name: string }>(
+      database,
+      'SELECT number, name FROM customer WHERE id = :parentId',
+      values,
+    ),
+    select(database, 'SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id', values),
+  ])
+  const items = open.map(r => ({
+    currency: r.currency,
+    open: int(r.open),
+    baseOpen: int(r.baseOpen),
+    date: r.dueDate,
+  }))
+  const aged = age(
+    items.map(i => ({ open: i.baseOpen, date: i.date })),
+    asOf,
+    settings.buckets,
+  )
+  const byCurrency = [...new Set(items.map(i => i.currency))].sort().map(currency => ({
+    currency,
+    open: items.reduce((a, i) => a + (i.currency === currency ? i.open : 0), 0),
+    onAccount: items.reduce((a, i) => a + (i.currency === currency && i.open < 0 ? i.open : 0), 0),
+  }))
+  const lates = items.filter(i => i.open > 0).map(i => daysLate(i.date, asOf))
+  const exposure = aged.total
+  const { id: _, parentId: __, creditLimit, ...shown } = customer
+  const card = {
+    ...shown,
+    termsText: termsInWords(customer.terms),
+    parent: parent ?? null,
+    members: int(members!.n),
+    base: settings.base,
+    asOf,
+    buckets: settings.buckets.map(b => ({ label: b.label })),
+    amounts: aged.amounts,
+    onAccount: aged.onAccount,
+    open: aged.total,
+    overdue: aged.amounts.slice(1).reduce((a, b) => a + b, 0),
+    oldestDaysLate: Math.max(0, ...lates),
+    byCurrency,
+    limit: creditLimit,
+    exposure,
+    headroom: creditLimit === null ? null : creditLimit - exposure,
+    lastReceipt: receipt ?? null,
+    usualDaysLate: usual,
+    reminder: notice ?? null,
+    pauses,
+    notes,
+  }
+  return { ...card, next: nextActions(card, actor.role) }
+}
+
+interface ItemRow {
+  id: number
+  number: string
+  part: number
+  parts: number
+  kind: string
+  side: 'debit' | 'credit'
+  currency: string
+  documentDate: string
+  dueDate: string
+  amount: number
+  open: unknown
+  baseOpen: unknown
+  order: string
+  text: string
+  discountDate: string | null
+  discountAmount: number | null
+  discount2Date: string | null
+  discount2Amount: number | null
+  level: number | null
+  noticeDate: string | null
+  paused: number
+  reversed: number
+  reference: string | null
+  restUse: string
+  restItem: string | null
+  sortValue: string | number
+}
+
+/** Open amounts of one account as of a date, straight from items and allocations; signed. */
+const ACCOUNT_ITEMS = `
+  SELECT i.*, IF(i.side = 'debit', 1, -1) * (i.amount - COALESCE(m.amount, 0)) AS open, IF(i.side = 'debit',
+    1, -1) * (i.base_amount - COALESCE(m.base, 0)) AS base_open
+  FROM item i LEFT JOIN (
+    SELECT item_id, SUM(amount) AS amount, SUM(base) AS base FROM (
+      SELECT debit_item_id AS item_id, amount, debit_base AS base FROM allocation WHERE customer_id = :id
+    AND effective <= :asOf
+      UNION ALL SELECT credit_item_id, amount, credit_base FROM allocation WHERE customer_id = :id
+    AND effective <= :asOf) x GROUP BY item_id
+  ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf`
+
+export async function readItems(
+  database: Sequelize,
+  number: string,
+  q: z.infer<typeof itemsQuery>,
+  scope: Scope,
+): Promise<AccountItems> {
+  const settings = await readSettings(database)
+  const customer = await findCustomer(database, number, scope)
+  const asOf = q.asOf ?? settings.today
+  const values: Replacements = { id: customer.id, asOf, today: settings.today }
+  const where = [q.state === 'open' ? 'i.open <> 0' : q.state === 'cleared' ? 'i.open = 0' : '1 = 1']
+  if (q.search) {
+    where.push(
+      `(i.number LIKE :search OR i.text LIKE :search OR i.order_ref LIKE :search OR EXISTS (SELECT 1
+        FROM receipt_means rm WHERE rm.item_id = i.id AND rm.reference LIKE :search))`,
+    )
+    values.search = like(q.search)
+  }
+  const { column, descending } = sortOf(q.sort, {
+    due: 'i.due_date',
+    date: 'i.document_date',
+    number: 'i.number',
+    open: 'i.open',
+    amount: 'i.amount',
+  })
+  const cursor = decodeCursor(q.cursor, 2)
+  if (cursor) [values.lastValue, values.lastId] = cursor
+  const after = cursor
+    ? `AND (${column} ${descending ? '<' : '>'} :lastValue OR (${column} = :lastValue AND i.id > :lastId))`
+    : ''
+  const [rows, totals] = await Promise.all([
+    select<ItemRow>(
+      database,
+      `
+      SELECT i.id, i.number, i.part, (SELECT COUNT(*) FROM item s WHERE s.register = i.register
+        AND s.number = i.number) AS parts, i.kind, i.side, i.currency, i.document_date AS documentDate,
+        i.due_date AS dueDate, i.amount, i.open, i.base_open AS baseOpen, i.order_ref AS \`order\`, i.text,
+        i.discount_date AS discountDate, i.discount_amount AS discountAmount,
+        i.discount2_date AS discount2Date, i.discount2_amount AS discount2Amount, ${column} AS sortValue,
+        (SELECT MAX(ni.level) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id
+        AND n.on_date <= :asOf) AS level,
+        (SELECT MAX(n.on_date) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id
+        WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
+        EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0
+        AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,
+        EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND r.posting_date <= :asOf) AS reversed,
+        (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm
+        WHERE rm.item_id = i.id) AS reference, i.rest_use AS restUse, (SELECT x.number FROM item x
+        WHERE x.id = i.rest_item_id) AS restItem
+      FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} ${after}
+        ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`,
+      values,
+    ),
+    select<{
+      currency: string
+      debit: unknown
+      credit: unknown
+      open: unknown
+      count: unknown
+    }>(
+      database,
+      `
+      SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount,
+        0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count
+      FROM (${ACCOUNT_ITEMS}) i WHERE ${where.join(' AND ')} GROUP BY i.currency ORDER BY i.currency`,
+      values,
+    ),
+  ])
+  const page = cut(rows, q.limit, r => [
+    typeof r.sortValue === 'string' && /^-?\d+$/.test(r.sortValue) && q.sort.endsWith('open')
+      ? int(r.sortValue)
+      : r.sortValue,
+    r.id,
+  ])
+  const [links, deductions] = await Promise.all([
+    readLinks(
+      database,
+      page.items.map(i => i.id),
+      asOf,
+    ),
+    deductionsOf(
+      database,
+      page.items.map(i => i.id),
+    ),
+  ])
+  return {
+    asOf,
+    count: totals.reduce((a, t) => a + int(t.count), 0),
+    next: page.next,
+    totals: totals.map(t => ({
+      currency: t.currency,
+      debit: int(t.debit),
+      credit: int(t.credit),
+      open: int(t.open),
+    })),
+    items: page.items.map((r): AccountItem => {
+      const steps = [
+        { date: r.discountDate, amount: r.discountAmount },
+        { date: r.discount2Date, amount: r.discount2Amount },
+      ].filter((s): s is { date: string; amount: number } => s.date !== null && s.amount !== null)
+      const untouched = int(r.open) === r.amount
+      const granted = addDays(q.paidOn ?? asOf, -settings.receiptPolicy.discountGraceDays)
+      const discount = untouched ? discountOn(steps, granted) : 0
+      const sign = r.side === 'debit' ? 1 : -1
+      return {
+        id: r.id,
+        number: r.number,
+        part: r.part,
+        parts: int(r.parts),
+        kind: r.kind,
+        side: r.side,
+        currency: r.currency,
+        documentDate: r.documentDate,
+        dueDate: r.dueDate,
+        daysLate: daysLate(r.dueDate, asOf),
+        amount: sign * r.amount,
+        open: int(r.open),
+        baseOpen: int(r.baseOpen),
+        order: r.order,
+        text: r.text,
+        discount: discount ? { amount: discount, until: steps.find(s => granted <= s.date)!.date } : null,
+        offered: untouched ? Math.max(0, ...steps.map(s => s.amount)) : 0,
+        level: int(r.level),
+        noticeDate: r.noticeDate,
+        paused: Boolean(r.paused),
+        reversed: Boolean(r.reversed),
+        reference: r.reference ?? '',
+        deduction: deductions.get(r.id) ?? null,
+        rest: r.restUse === 'refund' || r.restUse === 'item' ? { use: r.restUse, item: r.restItem } : null,
+        links: links.get(r.id) ?? [],
+      }
+    }),
+  }
+}
+
+/** What each item was allocated to, as of a date, undone links included: no hole in the history. */
+async function readLinks(database: Sequelize, ids: number[], asOf: string): Promise<Map<number, Link[]>> {
+  const links = new Map<number, Link[]>()
+  if (!ids.length) return links
+  const rows = await select<
+    Omit<Link, 'undone' | 'undoes'> & { ownId: number; undoesId: number | null; undone: number }
+  >(
+    database,
+    `
+    SELECT x.ownId, x.id AS allocationId, x.otherId AS itemId, i.number, i.kind, x.effective, x.amount,
+      x.undoesId,
+      EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = x.id AND u.effective <= :asOf) AS undone
+    FROM (SELECT id, debit_item_id AS ownId, credit_item_id AS otherId, effective, amount,
+      undoes_id AS undoesId FROM allocation WHERE debit_item_id IN (:ids) AND effective <= :asOf
+      UNION ALL SELECT id, credit_item_id, debit_item_id, effective, amount, undoes_id FROM allocation
+      WHERE credit_item_id IN (:ids) AND effective <= :asOf) x
+    JOIN item i ON i.id = x.otherId ORDER BY x.id`,
+    { ids, asOf },
+  )
+  for (const { ownId, undoesId, undone, ...link } of rows) {
+    links.set(ownId, [
+      ...(links.get(ownId) ?? []),
+      { ...link, undone: Boolean(undone), undoes: undoesId !== null },
+    ])
+  }
+  return links
+}
+
+export async function writeNote(
+  database: Sequelize,
+  customer: Customer,
+  text: string,
+  actor: Actor,
+): Promise<{ id: number }> {
+  const { today } = await readSettings(database)
+  const id = await database
+    .getQueryInterface()
+    .bulkInsert('note', [{ customer_id: customer.id, text, on_date: today, person_id: actor.id }])
+  return { id: int(id) }
+}

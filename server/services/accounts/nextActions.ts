@@ -1,0 +1,31 @@
+import { can, type Role } from '../../../core/people'
+import type { Card } from '../../../contract/accounts'
+
+/** The three likeliest next actions on an account, each with why. */
+export function nextActions(card: Omit<Card, 'next'>, role: Role): Card['next'] {
+  const actions: Card['next'] = []
+  const to = `/accounts/${encodeURIComponent(card.number)}`
+  if (card.onAccount < 0 && card.open - card.onAccount > 0 && can(role, 'receipts.post')) {
+    actions.push({
+      label: 'Allocate the credit',
+      why: 'money lies on account while items are open',
+      to: `${to}?do=allocate`,
+    })
+  }
+  if (card.overdue > 0 && can(role, 'reminders.run') && !card.pauses.some(p => p.item === null)) {
+    actions.push({
+      label: 'Prepare a reminder',
+      why: `overdue up to ${card.oldestDaysLate} days`,
+      to: `/reminders?customer=${encodeURIComponent(card.number)}`,
+    })
+  }
+  if (card.open > 0 && can(role, 'receipts.post')) {
+    actions.push({
+      label: 'Enter a receipt',
+      why: 'items are open',
+      to: `/receipts/new?customer=${encodeURIComponent(card.number)}`,
+    })
+  }
+  actions.push({ label: 'Open the account', why: 'all items and what cleared them', to })
+  return actions.slice(0, 3)
+}

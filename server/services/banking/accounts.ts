@@ -1,0 +1,191 @@
+import type { Sequelize } from 'sequelize'
+import type { z } from 'zod'
+import { electronicFormatIBAN } from 'ibantools'
+import type { bankAccountBody, BankAccount } from '../../../contract/banking/lines'
+import { int, select } from '../../db/connection'
+import { audit } from '../../db/settings'
+import { notFound, ProblemError } from '../common/problems'
+import { loadCovered } from './world'
+
+interface Row {
+  id: number
+  name: string
+  iban: string
+  currency: string
+  account: string
+  csvMap: string | null
+  version: number
+  opening: unknown
+  ledger: unknown
+  openLines: unknown
+  openSum: unknown
+  settledSum: unknown
+  number: string | null
+  to: string | null
+  closing: number | null
+}
+
+/**
+ * Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines,
+ * ledger = settled.
+ */
+export async function listBankAccounts(database: Sequelize): Promise<BankAccount[]> {
+  const rows = await select<Row>(
+    database,
+    `
+    SELECT b.id, b.name, b.iban, b.currency, b.account, b.csv_map AS csvMap, b.version, s.number,
+      s.to_date AS \`to\`, s.closing,
+      (SELECT f.opening FROM bank_statement f WHERE f.bank_account_id = b.id ORDER BY f.from_date, f.id
+      LIMIT 1) AS opening,
+      (SELECT SUM(d.amount) FROM account_day d WHERE d.account = b.account
+      AND d.currency = b.currency) AS ledger,
+      (SELECT COUNT(*) FROM bank_line l WHERE l.bank_account_id = b.id
+      AND l.state = 'open') AS openLines, (SELECT SUM(l.amount) FROM bank_line l
+      WHERE l.bank_account_id = b.id AND l.state = 'open') AS openSum,
+      (SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id
+      AND l.state = 'settled') AS settledSum
+    FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x
+      WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
+    WHERE b.active = 1 ORDER BY b.id`,
+  )
+  const covered = await loadCovered(database, null)
+  return rows.map(r => {
+    const [opening, ledger, openSum, settledSum] = [
+      int(r.opening),
+      int(r.ledger),
+      int(r.openSum),
+      int(r.settledSum),
+    ]
+    return {
+      id: r.id,
+      name: r.name,
+      iban: r.iban,
+      currency: r.currency,
+      account: r.account,
+      csvMap: r.csvMap ? (JSON.parse(r.csvMap) as BankAccount['csvMap']) : null,
+      version: r.version,
+      lastStatement: r.number === null ? null : { number: r.number, to: r.to!, closing: r.closing },
+      opening,
+      ledger,
+      openLines: int(r.openLines),
+      openSum,
+      settledSum,
+      difference:
+        r.closing === null || r.number === null
+          ? opening + settledSum - ledger
+          : r.closing - ledger - openSum,
+      covered: covered.filter(c => c.currency === r.currency).reduce((a, c) => a + c.amount, 0),
+    }
+  })
+}
+
+async function one(database: Sequelize, id: number): Promise<BankAccount> {
+  const found = (await listBankAccounts(database)).find(a => a.id === id)
+  if (!found) throw notFound(`bank account ${id}`)
+  return found
+}
+
+type Body = z.output<typeof bankAccountBody>
+
+export async function addBankAccount(
+  database: Sequelize,
+  personId: number,
+  body: Body,
+): Promise<BankAccount> {
+  const iban = electronicFormatIBAN(body.iban) ?? body.iban
+  const [taken] = await select<{ name: string }>(
+    database,
+    'SELECT name FROM bank_account WHERE (iban = :iban AND currency = :currency) OR account = :account',
+    { iban, currency: body.currency, account: body.account },
+  )
+  if (taken)
+    throw new ProblemError(
+      409,
+      'Taken',
+      `${taken.name} has this IBAN or this ledger account already: each bank account needs its own`,
+      [{ path: 'account', message: 'taken' }],
+    )
+  const [ledger] = await select<{ purpose: string | null; type: string }>(
+    database,
+    'SELECT purpose, type FROM ledger_account WHERE number = :account',
+    { account: body.account },
+  )
+  if (ledger && ledger.purpose && ledger.purpose !== 'bank')
+    throw new ProblemError(422, 'Not a bank account', `ledger account ${body.account} has another purpose`, [
+      {
+        path: 'account',
+        message: 'choose another number',
+        satisfy: 'a number that is not in the chart yet is made',
+      },
+    ])
+  const id = await database.transaction(async transaction => {
+    const query = database.getQueryInterface()
+    if (!ledger)
+      await query.bulkInsert(
+        'ledger_account',
+        [{ number: body.account, name: body.name, type: 'asset', purpose: null }],
+        { transaction },
+      )
+    const made = int(
+      await query.bulkInsert(
+        'bank_account',
+        [
+          {
+            name: body.name,
+            iban,
+            currency: body.currency,
+            account: body.account,
+            csv_map: body.csvMap ? JSON.stringify(body.csvMap) : null,
+            person_id: personId,
+          },
+        ],
+        { transaction },
+      ),
+    )
+    await audit(database, personId, 'bank account', iban, null, JSON.stringify(body), transaction)
+    return made
+  })
+  return one(database, id)
+}
+
+export async function changeBankAccount(
+  database: Sequelize,
+  personId: number,
+  id: number,
+  body: Body,
+): Promise<BankAccount> {
+  const before = await one(database, id)
+  if (before.currency !== body.currency || before.account !== body.account)
+    throw new ProblemError(
+      409,
+      'Fixed',
+      'currency and ledger account of a bank account stay as they are: add another account',
+    )
+  const [, changed] = (await database.query(
+    `UPDATE bank_account SET name = :name, csv_map = :map, version = version + 1 WHERE id = :id
+      AND version = :version`,
+    {
+      replacements: {
+        id,
+        name: body.name,
+        map: body.csvMap ? JSON.stringify(body.csvMap) : null,
+        version: body.version ?? before.version,
+      },
+    },
+  )) as unknown as [unknown, { affectedRows: number }]
+  if (!changed.affectedRows)
+    throw new ProblemError(
+      409,
+      'Changed meanwhile',
+      'someone else changed this account: reload it and make your change again',
+    )
+  await audit(
+    database,
+    personId,
+    'bank account',
+    before.iban,
+    JSON.stringify(before.csvMap),
+    JSON.stringify(body.csvMap),
+  )
+  return one(database, id)
+}

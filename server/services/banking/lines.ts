@@ -1,0 +1,383 @@
+import type { Sequelize, Transaction } from 'sequelize'
+import type { z } from 'zod'
+import type { bank, BankLine, BankLineDetail, LineProposal } from '../../../contract/banking/lines'
+import type { Action, MatchCustomer, MatchItem, MatchLine, Proposal } from '../../../core/banking/matching'
+import { toMajor } from '../../../core/money'
+import { int, select, type Replacements } from '../../db/connection'
+import { readSettings, type Settings } from '../../db/settings'
+import { cut, decodeCursor, like } from '../common/paging'
+import { notFound } from '../common/problems'
+import { loadCovered, matcherFor } from './world'
+
+export interface LineRow extends MatchLine {
+  id: number
+  bankAccountId: number
+  accountName: string
+  account: string
+  statement: string
+  bankReference: string
+  state: 'open' | 'settled'
+  version: number
+  proposals: string | null
+  confidence: string
+  tie: number
+  held: string
+}
+const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b.account, s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name, l.iban, l.text, l.reference,
+  l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code, l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
+const FROM = `FROM bank_line l JOIN bank_account b ON b.id = l.bank_account_id
+    JOIN bank_statement s ON s.id = l.statement_id`
+
+export async function loadLines(
+  database: Sequelize,
+  where: string,
+  values: Replacements,
+  tx?: Transaction,
+): Promise<LineRow[]> {
+  return select<LineRow>(database, `SELECT ${LINE} ${FROM} WHERE ${where}`, values, tx)
+}
+
+export async function lineById(database: Sequelize, id: number, tx?: Transaction): Promise<LineRow> {
+  const [row] = await loadLines(database, `l.id = :id ${tx ? 'FOR UPDATE' : ''}`, { id }, tx)
+  if (!row) throw notFound(`bank line ${id}`)
+  return row
+}
+
+type MatchTold = NonNullable<BankLine['match']>
+
+async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<Map<number, MatchTold>> {
+  if (!ids.length) return new Map()
+  const rows = await select<{
+    id: number
+    lineId: number
+    kind: string
+    told: string
+    automatic: number
+    by: string
+    at: string
+    entry: number
+  }>(
+    database,
+    `
+    SELECT m.id, m.line_id AS lineId, m.kind, m.told, m.automatic, p.name AS \`by\`, m.at, e.number AS entry
+      FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id
+      WHERE m.line_id IN (:ids) AND m.undone_entry_id IS NULL`,
+    { ids },
+  )
+  const receipts = rows.length
+    ? await select<{
+        matchId: number
+        id: number
+        number: string
+        customerNumber: string
+        customerName: string
+      }>(
+        database,
+        `
+    SELECT t.match_id AS matchId, i.id, i.number, c.number AS customerNumber, c.name AS customerName
+      FROM bank_match_target t LEFT JOIN receipt_means m ON t.kind = 'means' AND m.id = t.ref_id
+      JOIN item i ON i.id = IF(t.kind = 'means', m.item_id, t.ref_id) JOIN customer c ON c.id = i.customer_id
+      WHERE t.kind IN ('receipt', 'means') AND t.match_id IN (:ids)`,
+        { ids: rows.map(r => r.id) },
+      )
+    : []
+  return new Map(
+    rows.map(({ id, lineId, automatic, ...r }) => [
+      lineId,
+      {
+        ...r,
+        automatic: Boolean(automatic),
+        receipts: receipts
+          .filter(x => x.matchId === id)
+          .map(x => ({
+            id: x.id,
+            number: x.number,
+            customer: { number: x.customerNumber, name: x.customerName },
+          })),
+      },
+    ]),
+  )
+}
+
+export function shownLine(row: LineRow, settings: Settings, match: MatchTold | undefined): BankLine {
+  const { bankAccountId, accountName, account: _, proposals, tie, confidence, ...r } = row
+  const list = proposals ? (JSON.parse(proposals) as LineProposal[]) : []
+  const sure = Number(confidence)
+  return {
+    ...r,
+    bankAccount: { id: bankAccountId, name: accountName },
+    confidence: sure,
+    tie: Boolean(tie),
+    clear: row.state === 'open' && !tie && sure >= settings.matching.threshold && !row.held,
+    proposal: row.state === 'open' ? (list[0] ?? null) : null,
+    alternatives: row.state === 'open' ? list.slice(1) : [],
+    match: match ?? null,
+  }
+}
+
+export async function listLines(database: Sequelize, q: z.output<NonNullable<(typeof bank.lines)['query']>>) {
+  const settings = await readSettings(database)
+  const values: Replacements = { threshold: settings.matching.threshold }
+  const where = ['1 = 1']
+  if (q.state !== 'all')
+    where.push(q.state === 'settled' || q.state === 'automatic' ? `l.state = 'settled'` : `l.state = 'open'`)
+  if (q.state === 'clear') where.push(`l.tie = 0 AND l.held = '' AND l.confidence >= :threshold`)
+  if (q.state === 'unclear') where.push(`(l.tie = 1 OR l.held <> '' OR l.confidence < :threshold)`)
+  if (q.state === 'automatic')
+    where.push(
+      `EXISTS (SELECT 1 FROM bank_match m WHERE m.line_id = l.id AND m.automatic = 1
+        AND m.undone_entry_id IS NULL)`,
+    )
+  if (q.account) {
+    where.push('l.bank_account_id = :account')
+    values.account = q.account
+  }
+  if (q.search) {
+    const digits = q.search.replace(/[ ,.]/g, '')
+    where.push(
+      `(l.name LIKE :search OR l.text LIKE :search OR l.iban LIKE :search OR l.reference LIKE :search OR l.bank_reference LIKE :search${/^\d+$/.test(digits) ? ' OR ABS(l.amount) IN (:digits, :major)' : ''})`,
+    )
+    Object.assign(values, { search: like(q.search), digits, major: `${digits}00` })
+  }
+  const matching = where.join(' AND ')
+  const cursor = decodeCursor(q.cursor, 2)
+  if (cursor) [values.lastDate, values.lastId] = cursor
+  // Work is done oldest first; what is done is looked at newest first.
+  const done = q.state === 'settled' || q.state === 'automatic' || q.state === 'all'
+  const past = done ? '<' : '>'
+  const [rows, totals] = await Promise.all([
+    loadLines(
+      database,
+      `${matching} ${cursor ? `AND (l.booking_date ${past} :lastDate OR (l.booking_date = :lastDate AND l.id ${past} :lastId))` : ''} ORDER BY l.booking_date ${done ? 'DESC' : ''}, l.id ${done ? 'DESC' : ''} LIMIT ${q.limit + 1}`,
+      values,
+    ),
+    select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
+      database,
+      `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
+        COUNT(*) AS count ${FROM} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
+      values,
+    ),
+  ])
+  const page = cut(rows, q.limit, r => [r.bookingDate, r.id])
+  const matches = await matchesOf(
+    database,
+    page.items.map(r => r.id),
+  )
+  return {
+    items: page.items.map(r => shownLine(r, settings, matches.get(r.id))),
+    next: page.next,
+    count: totals.reduce((a, t) => a + int(t.count), 0),
+    totals: totals.map(t => ({
+      currency: t.currency,
+      moneyIn: int(t.moneyIn),
+      moneyOut: int(t.moneyOut),
+      count: int(t.count),
+    })),
+  }
+}
+
+/** One line; while it is open its proposals are made afresh. `customer`: what it would be for this one. */
+export async function readLine(database: Sequelize, id: number, customer?: string): Promise<BankLineDetail> {
+  const settings = await readSettings(database)
+  let row = await lineById(database, id)
+  if (row.state === 'open') {
+    const [proposed] = await proposeFor(database, settings, [row], undefined, customer)
+    row = {
+      ...row,
+      proposals: JSON.stringify(proposed!.proposals),
+      confidence: String(proposed!.confidence),
+      tie: proposed!.tie ? 1 : 0,
+    }
+  }
+  const matches = await matchesOf(database, [id])
+  const history = await select<{
+    told: string
+    by: string
+    at: string
+    entry: number
+    undoneBy: string | null
+    undoneAt: string | null
+    undoneReason: string
+    undoneEntry: number | null
+  }>(
+    database,
+    `
+    SELECT m.told, p.name AS \`by\`, m.at, e.number AS entry, u.name AS undoneBy, m.undone_at AS undoneAt,
+      m.undone_reason AS undoneReason, x.number AS undoneEntry
+    FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id LEFT
+      JOIN person u ON u.id = m.undone_by LEFT JOIN entry x ON x.id = m.undone_entry_id WHERE m.line_id = :id
+      ORDER BY m.id`,
+    { id },
+  )
+  return {
+    ...shownLine(row, settings, matches.get(id)),
+    history: history.map(({ undoneBy, undoneAt, undoneReason, undoneEntry, ...h }) => ({
+      ...h,
+      undone:
+        undoneEntry === null
+          ? null
+          : { by: undoneBy!, at: undoneAt!, reason: undoneReason, entry: undoneEntry },
+    })),
+  }
+}
+
+export interface Proposed {
+  lineId: number
+  proposals: LineProposal[]
+  confidence: number
+  tie: boolean
+  best: Proposal | undefined
+}
+
+/** Makes proposals for lines; what a sure one uses is not offered to the next. */
+export async function proposeFor(
+  database: Sequelize,
+  settings: Settings,
+  rows: readonly LineRow[],
+  tx?: Transaction,
+  customer?: string,
+  progress?: (done: number) => Promise<void>,
+): Promise<Proposed[]> {
+  const proposed: Proposed[] = []
+  for (const currency of new Set(rows.map(r => r.currency))) {
+    const own = rows.filter(r => r.currency === currency)
+    const asked = customer
+      ? await select<{ id: number }>(
+          database,
+          'SELECT id FROM customer WHERE number = :customer',
+          { customer },
+          tx,
+        )
+      : []
+    const { matcher, customers, items } = await matcherFor(database, settings, currency, own, tx)
+    const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id, tx) : null
+    const names = await namesFor(database, currency, tx)
+    for (const [n, row] of own.entries()) {
+      const { proposals, tie } = forced ? forced.matcher.match(row, asked[0]!.id) : matcher.match(row)
+      const best = proposals[0]
+      if (best && !tie && best.confidence >= settings.matching.threshold) matcher.use(best)
+      const known = forced ?? { customers, items }
+      proposed.push({
+        lineId: row.id,
+        proposals: proposals.map(p => toldProposal(p, row, known.customers, known.items, names)),
+        confidence: best?.confidence ?? 0,
+        tie,
+        best,
+      })
+      if (progress && n % 200 === 199) await progress(n + 1)
+    }
+  }
+  return proposed
+}
+
+/** The matcher with the items of one customer at hand, whoever the line names. */
+async function forcedMatcher(
+  database: Sequelize,
+  settings: Settings,
+  currency: string,
+  rows: readonly LineRow[],
+  customerId: number,
+  tx?: Transaction,
+) {
+  const [c] = await select<{ name: string }>(
+    database,
+    'SELECT name FROM customer WHERE id = :customerId',
+    { customerId },
+    tx,
+  )
+  return matcherFor(
+    database,
+    settings,
+    currency,
+    rows.map(r => ({ ...r, name: c!.name })),
+    tx,
+  )
+}
+
+async function namesFor(
+  database: Sequelize,
+  currency: string,
+  tx?: Transaction,
+): Promise<{ accounts: Map<string, string>; covered: Map<string, string> }> {
+  const [accounts, covered] = await Promise.all([
+    select<{ number: string; name: string }>(database, 'SELECT number, name FROM ledger_account', {}, tx),
+    loadCovered(database, currency, tx),
+  ])
+  return {
+    accounts: new Map(accounts.map(a => [a.number, a.name])),
+    covered: new Map(
+      covered.map(c => [`${c.kind} ${c.id}`, `${c.label}${c.customerName ? ` of ${c.customerName}` : ''}`]),
+    ),
+  }
+}
+
+/** A proposal as the API tells it: customers by number, and what it is in a line. */
+function toldProposal(
+  p: Proposal,
+  line: LineRow,
+  customers: Map<number, MatchCustomer>,
+  items: Map<number, MatchItem>,
+  names: Awaited<ReturnType<typeof namesFor>>,
+): LineProposal {
+  const { action } = p
+  const ref = (id: number) => {
+    const c = customers.get(id)!
+    return { number: c.number, name: c.name }
+  }
+  const first = action.kind === 'receipt' ? ref(action.parts[0]!.customerId) : null
+  return {
+    confidence: p.confidence,
+    reasons: p.reasons,
+    told: tellAction(action, line, customers, items, names),
+    customer: first,
+    action: outward(action, customers),
+  }
+}
+
+function outward(action: Action, customers: Map<number, MatchCustomer>): LineProposal['action'] {
+  if (action.kind === 'receipt')
+    return {
+      kind: 'receipt',
+      lateDiscount: false,
+      parts: action.parts.map(({ customerId, ...p }) => ({
+        customer: customers.get(customerId)!.number,
+        ...p,
+      })),
+    }
+  if (action.kind === 'covered') return { ...action, restAccount: null }
+  if (action.kind === 'ledger') return { ...action, words: '', rememberPayer: false }
+  return { ...action, fee: 0 }
+}
+
+function tellAction(
+  action: Action,
+  line: LineRow,
+  customers: Map<number, MatchCustomer>,
+  items: Map<number, MatchItem>,
+  names: Awaited<ReturnType<typeof namesFor>>,
+): string {
+  const listed = (list: string[]) =>
+    list.length > 3 ? `${list.slice(0, 2).join(', ')} and ${list.length - 2} more` : list.join(', ')
+  if (action.kind === 'ledger') return `${action.account} ${names.accounts.get(action.account) ?? ''}`
+  if (action.kind === 'covered')
+    return `settles ${listed(action.targets.map(t => names.covered.get(`${t.kind} ${t.id}`) ?? t.kind))}`
+  if (action.kind === 'return') return action.reason
+  return action.parts
+    .map(p => {
+      const numbers = p.allocations.map(a => items.get(a.itemId)?.number ?? '?')
+      const credits = p.credits.map(c => items.get(c.creditItemId)?.number ?? '?')
+      const what = [
+        numbers.length ? listed(numbers) : '',
+        credits.length ? `less ${listed([...new Set(credits)])}` : '',
+        p.onAccount ? `${grouped(p.onAccount, line.currency)} on account` : '',
+      ]
+        .filter(Boolean)
+        .join(', ')
+      return `${customers.get(p.customerId)?.name ?? '?'}: ${what}`
+    })
+    .join('; ')
+}
+
+/** Minor units for a sentence: 12,480.50. */
+const grouped = (amount: number, currency: string) =>
+  toMajor(amount, currency).replace(/\B(?=(\d{3})+(?!\d))(?<!\.\d*)/g, ',')

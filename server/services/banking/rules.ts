@@ -1,0 +1,77 @@
+import type { Sequelize } from 'sequelize'
+import { select } from '../../db/connection'
+import { audit } from '../../db/settings'
+import { notFound, ProblemError } from '../common/problems'
+
+export async function listRules(database: Sequelize) {
+  const [rules, payers] = await Promise.all([
+    select<{
+      id: number
+      iban: string
+      words: string
+      account: string
+      accountName: string
+      moneyIn: unknown
+      by: string
+    }>(
+      database,
+      'SELECT r.id, r.iban, r.words, r.account, a.name AS accountName, r.money_in AS moneyIn, p.name AS `by` FROM ledger_rule r JOIN ledger_account a ON a.number = r.account JOIN person p ON p.id = r.person_id ORDER BY r.id',
+    ),
+    select<{
+      id: number
+      iban: string
+      name: string
+      times: number
+      number: string
+      customerName: string
+    }>(
+      database,
+      `SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
+        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`,
+    ),
+  ])
+  return {
+    rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
+    payers: payers.map(({ number, customerName, ...p }) => ({
+      ...p,
+      customer: { number, name: customerName },
+    })),
+  }
+}
+
+export async function addRule(
+  database: Sequelize,
+  personId: number,
+  body: { iban: string; words: string; account: string; moneyIn: boolean },
+) {
+  if (!body.iban && !body.words)
+    throw new ProblemError(422, 'Nothing to go by', 'a rule needs words or a bank account', [
+      { path: 'words', message: 'say which words' },
+    ])
+  const [account] = await select(database, 'SELECT number FROM ledger_account WHERE number = :account', {
+    account: body.account,
+  })
+  if (!account)
+    throw new ProblemError(422, 'No such account', `there is no ledger account ${body.account}`, [
+      { path: 'account', message: 'choose one of the chart' },
+    ])
+  await database.query(
+    `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
+      VALUES (:iban, :words, :account, :moneyIn, :personId)`,
+    { replacements: { ...body, moneyIn: body.moneyIn ? 1 : 0, personId } },
+  )
+  await audit(database, personId, 'bank rule', body.account, null, JSON.stringify(body))
+  return listRules(database)
+}
+
+export async function forget(
+  database: Sequelize,
+  personId: number,
+  table: 'ledger_rule' | 'payer_learnt',
+  id: number,
+): Promise<void> {
+  const [row] = await select(database, `SELECT * FROM ${table} WHERE id = :id`, { id })
+  if (!row) throw notFound(`${table === 'ledger_rule' ? 'rule' : 'payer'} ${id}`)
+  await database.query(`DELETE FROM ${table} WHERE id = :id`, { replacements: { id } })
+  await audit(database, personId, table, String(id), JSON.stringify(row), null)
+}

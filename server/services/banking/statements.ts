@@ -1,0 +1,384 @@
+import { createHash } from 'node:crypto'
+import { join } from 'node:path'
+import type { Sequelize } from 'sequelize'
+import type { StatementResult } from '../../../contract/banking/lines'
+import {
+  csvHeader,
+  decodeText,
+  guessMap,
+  readStatements,
+  StatementFault,
+  type Statement,
+  type StatementLine,
+} from '../../../formats/statements'
+import type { ColumnMap } from '../../../formats/statements'
+import { folderInbox, type BankInbox } from '../../../simulators/bank'
+import { int, select } from '../../db/connection'
+import { readSettings } from '../../db/settings'
+import { cut, decodeCursor } from '../common/paging'
+import { ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
+import { loadLines, proposeFor } from './lines'
+import { applyClear, keepProposals } from './work'
+
+export type Progress = (step: string, done: number, total: number) => Promise<void>
+/** `propose`: false leaves the lines without a proposal, for somebody who knows what they are. */
+export interface TakeOptions {
+  name?: string
+  account?: number
+  dryRun?: boolean
+  propose?: boolean
+}
+
+/** Where the bank leaves its files: the simulated bank's folder, or one that a file service fills. */
+export const bankFolder = () => process.env.BILANCIO_BANK ?? join(process.env.BILANCIO_DATA ?? 'var', 'bank')
+const inbox = (): BankInbox => folderInbox(bankFolder())
+
+interface AccountRow {
+  id: number
+  name: string
+  iban: string
+  currency: string
+  csvMap: string | null
+}
+
+/**
+ * Takes a bank's file in. A file, or a line of an overlapping file, that was there before changes nothing.
+ * The whole file is taken or nothing of it; then lines are matched, and the clear ones applied when Setup
+ * says so.
+ */
+export async function takeStatement(
+  database: Sequelize,
+  actor: Actor,
+  bytes: Uint8Array,
+  options: TakeOptions,
+  progress: Progress = async () => {},
+): Promise<StatementResult> {
+  const settings = await readSettings(database)
+  const accounts = await select<AccountRow>(
+    database,
+    'SELECT id, name, iban, currency, csv_map AS csvMap FROM bank_account WHERE active = 1',
+  )
+  const named = options.account === undefined ? undefined : accounts.find(a => a.id === options.account)
+  if (options.account !== undefined && !named)
+    throw new ProblemError(422, 'No such account', `there is no bank account ${options.account}`, [
+      { path: 'account', message: 'no such account' },
+    ])
+  await progress('Reading', 0, 1)
+  let statements: Statement[]
+  try {
+    statements = readStatements(
+      bytes,
+      named && {
+        map: named.csvMap ? (JSON.parse(named.csvMap) as ColumnMap) : null,
+        currency: named.currency,
+        account: named.iban,
+      },
+    )
+  } catch (error) {
+    if (error instanceof StatementFault)
+      throw new ProblemError(422, 'Not taken in', `${error.message}: ${error.satisfy}`, [
+        { path: error.path, message: error.message, satisfy: error.satisfy },
+      ])
+    throw error
+  }
+  const found = statements.map(s => {
+    const account =
+      named ??
+      accounts.find(a => same(a.iban, s.account) && a.currency === s.currency) ??
+      accounts.find(a => same(a.iban, s.account))
+    if (!account)
+      throw new ProblemError(
+        422,
+        'Whose account?',
+        `the statement is of account ${s.account || 'without a number'} in ${s.currency}, which is none of ours`,
+        [{ path: 'account', message: s.account, satisfy: 'add this bank account under Setup' }],
+      )
+    if (account.currency !== s.currency)
+      throw new ProblemError(
+        422,
+        'Wrong currency',
+        `the statement is in ${s.currency}, ${account.name} is kept in ${account.currency}`,
+        [{ path: 'currency', message: s.currency, satisfy: `choose a statement in ${account.currency}` }],
+      )
+    if (named && s.account && !same(named.iban, s.account))
+      throw new ProblemError(
+        422,
+        'Another account',
+        `the statement is of ${s.account}, ${named.name} is ${named.iban}`,
+        [{ path: 'account', message: s.account }],
+      )
+    const late = s.lines.find(l => l.bookingDate > settings.today)
+    if (late)
+      throw new ProblemError(
+        422,
+        'In the future',
+        `a line is booked on ${late.bookingDate}, after today, ${settings.today}`,
+        [{ path: 'bookingDate', message: late.bookingDate, satisfy: 'take it in on that day' }],
+      )
+    return { statement: s, account }
+  })
+  const result: StatementResult = {
+    statements: [],
+    fresh: 0,
+    known: 0,
+    applied: 0,
+    left: 0,
+    warnings: [],
+  }
+  const hash = createHash('sha256').update(bytes).digest('hex')
+  await progress('Comparing', 0, 1)
+  const freshIds = await database.transaction(async tx => {
+    const ids: number[] = []
+    for (const { statement: s, account } of found) {
+      await select(database, 'SELECT id FROM bank_account WHERE id = :id FOR UPDATE', { id: account.id }, tx)
+      const prints = occurrencesOf(s.lines)
+      const known = new Set<string>()
+      for (let at = 0; at < prints.length; at += 2000) {
+        const rows = await select<{ fingerprint: string; occurrence: number }>(
+          database,
+          `SELECT fingerprint, occurrence FROM bank_line WHERE bank_account_id = :account
+            AND fingerprint IN (:prints)`,
+          { account: account.id, prints: prints.slice(at, at + 2000).map(p => p.print) },
+          tx,
+        )
+        for (const r of rows) known.add(`${r.fingerprint} ${r.occurrence}`)
+      }
+      const fresh = s.lines
+        .map((line, i) => ({ line, ...prints[i]! }))
+        .filter(l => !known.has(`${l.print} ${l.occurrence}`))
+      result.statements.push({
+        account: account.name,
+        number: s.id,
+        format: s.format,
+        from: s.from,
+        to: s.to,
+        currency: s.currency,
+        opening: s.opening,
+        closing: s.closing,
+        fresh: fresh.length,
+        known: s.lines.length - fresh.length,
+      })
+      result.fresh += fresh.length
+      result.known += s.lines.length - fresh.length
+      const [before] = await select<{ to: string; closing: number | null }>(
+        database,
+        'SELECT to_date AS `to`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date < :from ORDER BY to_date DESC, id DESC LIMIT 1',
+        { id: account.id, from: s.from },
+        tx,
+      )
+      if (before && before.closing !== null && s.opening !== null && before.closing !== s.opening)
+        result.warnings.push(
+          `${account.name}: the statement before closed on ${before.to} with another balance than this one opens with; one between them seems missing`,
+        )
+      if (s.opening === null)
+        result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
+      const [again] = await select(
+        database,
+        `SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from
+          AND to_date = :to`,
+        { id: account.id, number: s.id.slice(0, 80), from: s.from, to: s.to },
+        tx,
+      )
+      if (options.dryRun || (again && !fresh.length)) continue
+      const query = database.getQueryInterface()
+      const statementId = int(
+        await query.bulkInsert(
+          'bank_statement',
+          [
+            {
+              bank_account_id: account.id,
+              number: s.id.slice(0, 80),
+              format: s.format,
+              from_date: s.from || settings.today,
+              to_date: s.to || settings.today,
+              opening: s.opening,
+              closing: s.closing,
+              file_name: (options.name ?? '').slice(0, 120),
+              file_hash: hash,
+              fresh: fresh.length,
+              known: s.lines.length - fresh.length,
+              person_id: actor.id,
+            },
+          ],
+          { transaction: tx },
+        ),
+      )
+      for (let at = 0; at < fresh.length; at += 1000) {
+        await query.bulkInsert(
+          'bank_line',
+          fresh.slice(at, at + 1000).map(({ line: l, print, occurrence }) => ({
+            bank_account_id: account.id,
+            statement_id: statementId,
+            fingerprint: print,
+            occurrence,
+            booking_date: l.bookingDate,
+            value_date: l.valueDate,
+            currency: s.currency,
+            amount: l.amount,
+            name: l.name.slice(0, 160),
+            iban: l.iban.slice(0, 34),
+            text: l.text.slice(0, 1000),
+            reference: l.reference.slice(0, 60),
+            end_to_end_id: l.endToEndId.slice(0, 60),
+            bank_reference: l.bankReference.slice(0, 60),
+            code: l.code.slice(0, 40),
+            return_reason: l.returnReason.slice(0, 8),
+          })),
+          { transaction: tx },
+        )
+      }
+      ids.push(
+        ...(
+          await select<{ id: number }>(
+            database,
+            'SELECT id FROM bank_line WHERE statement_id = :statementId ORDER BY id',
+            { statementId },
+            tx,
+          )
+        ).map(r => r.id),
+      )
+    }
+    return ids
+  })
+  if (options.dryRun || options.propose === false) return { ...result, left: freshIds.length }
+  // With the new lines those that an attempt before, cut off, left without a look: taking the file again
+  // finishes it.
+  const rows = await loadLines(
+    database,
+    `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL)) ORDER BY l.booking_date, l.id`,
+    { ids: [0, ...freshIds], accounts: [0, ...new Set(found.map(f => f.account.id))] },
+  )
+  if (!rows.length) return result
+  await progress('Matching', 0, rows.length)
+  const proposed = await proposeFor(database, settings, rows, undefined, undefined, done =>
+    progress('Matching', done, rows.length),
+  )
+  await keepProposals(database, proposed)
+  const clear = proposed.filter(p => !p.tie && p.confidence >= settings.matching.threshold).map(p => p.lineId)
+  if (settings.matching.automatic && clear.length)
+    result.applied = (
+      await applyClear(database, actor, clear, true, done => progress('Applying', done, clear.length))
+    ).applied
+  result.left = rows.length - result.applied
+  return result
+}
+
+const same = (a: string, b: string) =>
+  a.replace(/[\s-]/g, '').toUpperCase() === b.replace(/[\s-]/g, '').toUpperCase()
+
+/**
+ * What makes a line the same line: all the bank says of it, and the how-manieth of its like it is in the
+ * file.
+ */
+function occurrencesOf(lines: readonly StatementLine[]): { print: string; occurrence: number }[] {
+  const seen = new Map<string, number>()
+  return lines.map(l => {
+    const print = createHash('sha256')
+      .update(
+        JSON.stringify([
+          l.bookingDate,
+          l.valueDate,
+          l.amount,
+          l.name,
+          l.iban.replace(/\s/g, ''),
+          l.text,
+          l.reference,
+          l.endToEndId,
+          l.bankReference,
+        ]),
+      )
+      .digest('hex')
+    const occurrence = (seen.get(print) ?? 0) + 1
+    seen.set(print, occurrence)
+    return { print, occurrence }
+  })
+}
+
+export async function listStatements(database: Sequelize, q: { limit: number; cursor?: string }) {
+  const cursor = decodeCursor(q.cursor, 1)
+  const rows = await select<{
+    id: number
+    account: string
+    number: string
+    format: string
+    from: string
+    to: string
+    currency: string
+    opening: number | null
+    closing: number | null
+    fresh: number
+    known: number
+    by: string
+    at: string
+  }>(
+    database,
+    `
+    SELECT s.id, b.name AS account, s.number, s.format, s.from_date AS \`from\`, s.to_date AS \`to\`,
+      b.currency, s.opening, s.closing, s.fresh, s.known, p.name AS \`by\`, s.at
+    FROM bank_statement s JOIN bank_account b ON b.id = s.bank_account_id
+      JOIN person p ON p.id = s.person_id ${cursor ? 'WHERE s.id < :last' : ''} ORDER BY s.id DESC
+      LIMIT ${q.limit + 1}`,
+    { last: cursor?.[0] ?? 0 },
+  )
+  return cut(rows, q.limit, r => [r.id])
+}
+
+/** Files of the inbox that were not taken in yet. */
+export async function waitingFiles(database: Sequelize): Promise<{ name: string; bytes: number }[]> {
+  const box = inbox()
+  const files = box.files().map(name => ({ name, data: box.read(name) }))
+  if (!files.length) return []
+  const taken = new Set(
+    (await select<{ hash: string }>(database, 'SELECT file_hash AS hash FROM bank_statement')).map(
+      r => r.hash,
+    ),
+  )
+  return files
+    .filter(f => !taken.has(createHash('sha256').update(f.data).digest('hex')))
+    .map(f => ({ name: f.name, bytes: f.data.length }))
+}
+
+export async function takeInbox(database: Sequelize, actor: Actor): Promise<StatementResult> {
+  const all: StatementResult = {
+    statements: [],
+    fresh: 0,
+    known: 0,
+    applied: 0,
+    left: 0,
+    warnings: [],
+  }
+  for (const { name } of await waitingFiles(database)) {
+    const one = await takeStatement(database, actor, inbox().read(name), { name })
+    all.statements.push(...one.statements)
+    all.warnings.push(...one.warnings)
+    for (const k of ['fresh', 'known', 'applied', 'left'] as const) all[k] += one[k]
+  }
+  return all
+}
+
+/** The columns of a CSV and a first idea of what they hold. */
+export function ideaOfMap(bytes: Uint8Array): {
+  header: string[]
+  map: ColumnMap
+  sample: Record<string, string>[]
+} {
+  try {
+    const { header, rows } = csvHeader(decodeText(bytes))
+    const sample = rows.slice(0, 5).map(r => r.cells)
+    return {
+      header,
+      map: guessMap(
+        header,
+        rows.slice(0, 50).map(r => r.cells),
+      ),
+      sample,
+    }
+  } catch (error) {
+    if (error instanceof StatementFault)
+      throw new ProblemError(422, 'Not a table', `${error.message}: ${error.satisfy}`, [
+        { path: error.path, message: error.message, satisfy: error.satisfy },
+      ])
+    throw error
+  }
+}

@@ -1,0 +1,295 @@
+import type { Sequelize, Transaction } from 'sequelize'
+import {
+  Matcher,
+  NameIndex,
+  type Closed,
+  type Covered,
+  type LedgerRule,
+  type Learnt,
+  type MatchCustomer,
+  type MatchItem,
+  type MatchLine,
+  type Returnable,
+} from '../../../core/banking/matching'
+import { possibleNumbers } from '../../../core/banking/matching/text'
+import { minorDigits } from '../../../core/money'
+import { select } from '../../db/connection'
+import type { Settings } from '../../db/settings'
+import { rateOn } from '../rates/rates'
+
+/**
+ * Above so many lines all open items of the currency are read at once; below, only those that the lines may
+ * mean.
+ */
+const FEW = 40
+const CHUNK = 5000
+
+const settledBy = (kind: string, ref: string) =>
+  `EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = '${kind}'
+    AND t.ref_id = ${ref} AND b.undone_entry_id IS NULL)`
+
+/** A row of what is posted and awaited from the bank, with the base amount it was posted with. */
+export interface CoveredRow extends Covered {
+  currency: string
+  baseAmount: number
+  receiptId: number | null
+  customerNumber: string | null
+  customerName: string | null
+  settled: boolean
+}
+
+/**
+ * What waits in clearing: transfers and cards of receipts, slips, and reversals of money that was at the bank
+ * already. `only` names some, told with whether they are settled; otherwise those that are not.
+ */
+export async function loadCovered(
+  database: Sequelize,
+  currency: string | null,
+  tx?: Transaction,
+  only?: readonly { kind: Covered['kind']; id: number }[],
+): Promise<CoveredRow[]> {
+  const ids = (kind: Covered['kind']) => [0, ...(only ?? []).filter(o => o.kind === kind).map(o => o.id)]
+  const clearing = `(SELECT number FROM ledger_account WHERE purpose = 'clearing')`
+  const waits = only ? 'm.id IN (:means)' : 'm.met = 0'
+  const pick = (kind: Covered['kind'], ref: string) =>
+    only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`
+  const own = currency ? 'AND i.currency = :currency' : ''
+  const rows = await select<
+    Omit<CoveredRow, 'references' | 'settled'> & { reference: string; settled: number }
+  >(
+    database,
+    `
+    SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
+      m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
+      c.number AS customerNumber, c.name AS customerName, m.met AS settled
+    FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
+    WHERE m.account = ${clearing} AND ${waits} AND NOT EXISTS (SELECT 1 FROM item r
+      WHERE r.reverses_item_id = i.id) ${own}
+    UNION ALL
+    SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference,
+      ' ', i.payer), NULL, NULL, i.payer, m.met
+    FROM receipt_means m JOIN sundry_receipt i ON i.id = -m.item_id
+    WHERE m.account = ${clearing} AND ${waits} AND i.void_entry_id IS NULL ${own}
+    UNION ALL
+    SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l
+      WHERE l.entry_id = i.entry_id AND l.account = ${clearing}), i.date, i.currency, '', NULL, NULL, NULL,
+      ${settledBy('slip', 'i.id')}
+    FROM slip i WHERE i.void_entry_id IS NULL AND ${pick('slip', 'i.id')} ${own}
+    UNION ALL
+    SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency,
+      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
+      WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name,
+      ${settledBy('reversal', 'i.id')}
+    FROM (SELECT i.id, SUM(l.amount) AS amount, SUM(l.base_amount) AS base_amount FROM item i
+      JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL
+      WHERE i.kind = 'reversal' GROUP BY i.id) l
+      JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
+    WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
+      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id
+      AND m.account = ${clearing} AND m.met = 0)
+    ORDER BY date, id`,
+    { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') },
+    tx,
+  )
+  return rows.map(({ reference, ...r }) => ({
+    ...r,
+    amount: Number(r.amount),
+    baseAmount: Number(r.baseAmount),
+    settled: Boolean(r.settled),
+    references: (reference ?? '').split(/\s+/).filter(Boolean),
+  }))
+}
+
+/** A matcher for lines of one currency. */
+export async function matcherFor(
+  database: Sequelize,
+  settings: Settings,
+  currency: string,
+  lines: readonly MatchLine[],
+  tx?: Transaction,
+): Promise<{ matcher: Matcher; customers: Map<number, MatchCustomer>; items: Map<number, MatchItem> }> {
+  const [customers, learnt, rules, covered, rate] = await Promise.all([
+    select<MatchCustomer>(
+      database,
+      'SELECT id, number, name, iban, parent_id AS parentId FROM customer',
+      {},
+      tx,
+    ),
+    select<Learnt>(database, 'SELECT iban, name, customer_id AS customerId FROM payer_learnt', {}, tx),
+    select<LedgerRule & { moneyIn: unknown }>(
+      database,
+      'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
+      {},
+      tx,
+    ),
+    loadCovered(database, currency, tx),
+    rateOn(database, settings.base, currency, settings.today, tx),
+  ])
+  let keys = [...new Set(lines.flatMap(l => possibleNumbers(`${l.reference} ${l.text} ${l.endToEndId}`)))]
+  if (lines.length > FEW) {
+    // Most of what could be a number has a length that none of ours has.
+    const lengths = new Set(
+      (
+        await select<{ length: number }>(
+          database,
+          'SELECT DISTINCT CHAR_LENGTH(number_key) AS length FROM item',
+          {},
+          tx,
+        )
+      ).map(r => Number(r.length)),
+    )
+    keys = keys.filter(k => lengths.has(k.length))
+  }
+  const owners = new Set<number>()
+  const closed = new Map<string, Closed>()
+  const chunks = (list: readonly (string | number)[]) =>
+    Array.from({ length: Math.ceil(list.length / CHUNK) }, (_, i) => list.slice(i * CHUNK, (i + 1) * CHUNK))
+  const named = (
+    await Promise.all(
+      chunks(keys).map(some =>
+        select<{
+          id: number
+          key: string
+          customerId: number
+          number: string
+          open: number | null
+        }>(
+          database,
+          `
+    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT
+      JOIN open_item o ON o.item_id = i.id
+    WHERE i.number_key IN (:some) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
+      'conversion') AND i.currency = :currency`,
+          { some, currency },
+          tx,
+        ),
+      ),
+    )
+  ).flat()
+  for (const n of named) owners.add(n.customerId)
+  const past = new Map(named.filter(n => n.open === null).map(n => [n.id, n]))
+  for (const some of chunks([...past.keys()])) {
+    const rows = await select<{ id: number; on: string; settledBy: string }>(
+      database,
+      `
+      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a
+        JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
+      { some },
+      tx,
+    )
+    for (const r of rows) {
+      const { key, customerId, number } = past.get(r.id)!
+      const before = closed.get(key)
+      closed.set(key, {
+        customerId,
+        number,
+        on: before && before.on > r.on ? before.on : r.on,
+        by: r.settledBy,
+      })
+    }
+  }
+  let where = ''
+  if (lines.length <= FEW) {
+    const names = new NameIndex(customers)
+    const ibans = new Set(lines.map(l => l.iban.replace(/\s/g, '').toUpperCase()).filter(Boolean))
+    const words = lines.flatMap(l => [l.name, l.name ? '' : l.text]).filter(Boolean)
+    for (const c of customers)
+      if (c.iban && ibans.has(c.iban.replace(/\s/g, '').toUpperCase())) owners.add(c.id)
+    for (const l of learnt)
+      if (ibans.has(l.iban.replace(/\s/g, '').toUpperCase()) || lines.some(x => x.name === l.name))
+        owners.add(l.customerId)
+    for (const w of words) for (const n of names.find(w, 8)) owners.add(n.customerId)
+    const heads = new Set(customers.filter(c => owners.has(c.id)).map(c => c.parentId ?? c.id))
+    for (const c of customers) if (heads.has(c.id) || (c.parentId && heads.has(c.parentId))) owners.add(c.id)
+    where = 'AND (s.customer_id IN (:owners) OR s.open IN (:amounts))'
+  }
+  const rows = await select<
+    Omit<MatchItem, 'discounts'> & {
+      d1: string | null
+      a1: number | null
+      d2: string | null
+      a2: number | null
+    }
+  >(
+    database,
+    `
+    SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
+      i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1,
+      i.discount2_date AS d2, i.discount2_amount AS a2
+    FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.currency = :currency ${where}`,
+    { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
+    tx,
+  )
+  const items = rows.map(({ d1, a1, d2, a2, ...r }): MatchItem => ({
+    ...r,
+    open: Number(r.open),
+    discounts: [
+      { date: d1, amount: a1 },
+      { date: d2, amount: a2 },
+    ].filter((d): d is { date: string; amount: number } => d.date !== null && d.amount !== null),
+  }))
+  const out = [...new Set(lines.filter(l => l.amount < 0).map(l => -l.amount))]
+  const returnable = out.length
+    ? await select<Omit<Returnable, 'references'> & { reference: string | null }>(
+        database,
+        `
+    SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
+      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
+      WHERE m.item_id = i.id) AS reference
+    FROM item i WHERE i.kind IN ('receipt', 'advance') AND i.currency = :currency AND i.amount IN (:out) AND
+      NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
+        { currency, out },
+        tx,
+      )
+    : []
+  const tolerance = Math.floor(
+    (settings.receiptPolicy.tolerance / 10 ** minorDigits(settings.base) / Number(rate ?? 1)) *
+      10 ** minorDigits(currency),
+  )
+  const matcher = new Matcher({
+    customers,
+    items,
+    covered,
+    learnt,
+    rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
+    returnable: returnable.map(({ reference, ...r }) => ({
+      ...r,
+      references: (reference ?? '').split(/\s+/).filter(Boolean),
+    })),
+    closed: key => closed.get(key),
+    graceDays: settings.receiptPolicy.discountGraceDays,
+    tolerance: rate === undefined ? 0 : tolerance,
+  })
+  return {
+    matcher,
+    customers: new Map(customers.map(c => [c.id, c])),
+    items: new Map(items.map(i => [i.id, i])),
+  }
+}
+
+/** What is posted and awaited from the bank, for the screen and for scripts. */
+export async function listCovered(database: Sequelize, q: { currency?: string; search?: string }) {
+  const rows = (await loadCovered(database, q.currency ?? null)).filter(
+    r =>
+      !q.search ||
+      `${r.label} ${r.customerName ?? ''} ${r.references.join(' ')}`
+        .toLowerCase()
+        .includes(q.search.toLowerCase()),
+  )
+  return {
+    items: rows.map(r => ({
+      kind: r.kind,
+      id: r.id,
+      label: r.label,
+      date: r.date,
+      currency: r.currency,
+      amount: r.amount,
+      customer: r.customerName ? { number: r.customerNumber ?? '', name: r.customerName } : null,
+      receiptId: r.receiptId,
+    })),
+    totals: [...new Set(rows.map(r => r.currency))].sort().map(currency => {
+      const own = rows.filter(r => r.currency === currency)
+      return { currency, amount: own.reduce((a, r) => a + r.amount, 0), count: own.length }
+    }),
+  }
+}

@@ -1,0 +1,211 @@
+import type { Sequelize } from 'sequelize'
+import type { z } from 'zod'
+import type { IsoDate } from '../../../core/calendar'
+import type { books, Entry, TieOut } from '../../../contract/books'
+import { int, select, type Replacements } from '../../db/connection'
+import { readSettings, type Settings } from '../../db/settings'
+import { movesAsOfSql } from '../../ledger/asOf'
+import { cut, decodeCursor, like } from '../common/paging'
+
+/** The control accounts of the customers' ledger: receivables, and advances as a liability. */
+const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
+
+async function receivables(database: Sequelize, asOf: IsoDate): Promise<{ number: string; name: string }> {
+  const rows = await select<{ number: string; name: string; purpose: string; balance: unknown }>(
+    database,
+    `
+    SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d
+      WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a
+      WHERE a.purpose IN ('receivables', 'advances')`,
+    { asOf },
+  )
+  const main = rows.find(r => r.purpose === 'receivables')!
+  const advances = rows.find(r => r.purpose === 'advances')
+  return {
+    number: main.number,
+    name:
+      advances && int(advances.balance) !== 0
+        ? `${main.name} and ${advances.number} ${advances.name}`
+        : main.name,
+  }
+}
+
+/** The control account of the receivables and its balance as of a date, in base currency. */
+export async function controlAccount(
+  database: Sequelize,
+  asOf: IsoDate,
+): Promise<{ account: string; name: string; balance: number }> {
+  const { number, name } = await receivables(database, asOf)
+  const [row] = await select(
+    database,
+    `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`,
+    { asOf },
+  )
+  return { account: number, name, balance: int(row!.balance) }
+}
+
+/** All open items as of a date, in base currency. */
+export async function ledgerBalance(database: Sequelize, asOf: IsoDate, settings: Settings): Promise<number> {
+  const [row] = await select(
+    database,
+    `SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(asOf, settings.today)} s`,
+    { asOf },
+  )
+  return int(row!.balance)
+}
+
+export async function readTieOut(database: Sequelize, q: { asOf?: string }): Promise<TieOut> {
+  const settings = await readSettings(database)
+  const asOf = q.asOf ?? settings.today
+  const { number, name } = await receivables(database, asOf)
+  const [control, ledger] = await Promise.all([
+    select<{ currency: string; amount: unknown; base: unknown }>(
+      database,
+      `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day
+        WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`,
+      { asOf },
+    ),
+    select<{ currency: string; amount: unknown; base: unknown }>(
+      database,
+      `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base
+        FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`,
+      { asOf },
+    ),
+  ])
+  const currencies = [...new Set([...control, ...ledger].map(r => r.currency))].sort()
+  const rows = currencies.map(currency => {
+    const c = control.find(r => r.currency === currency)
+    const l = ledger.find(r => r.currency === currency)
+    return {
+      currency,
+      ledger: int(l?.amount),
+      control: int(c?.amount),
+      ledgerBase: int(l?.base),
+      controlBase: int(c?.base),
+    }
+  })
+  const sum = (pick: (r: (typeof rows)[number]) => number) => rows.reduce((a, r) => a + pick(r), 0)
+  return {
+    account: number,
+    name,
+    base: settings.base,
+    rows,
+    ledgerBase: sum(r => r.ledgerBase),
+    controlBase: sum(r => r.controlBase),
+    ties: rows.every(r => r.ledger === r.control && r.ledgerBase === r.controlBase),
+  }
+}
+
+export async function readTrialBalance(database: Sequelize, q: { asOf?: string }) {
+  const settings = await readSettings(database)
+  const asOf = q.asOf ?? settings.today
+  const rows = await select<{ number: string; name: string; type: string; balance: unknown }>(
+    database,
+    `
+    SELECT a.number, a.name, a.type, COALESCE(SUM(d.base_amount), 0) AS balance
+    FROM ledger_account a LEFT JOIN account_day d ON d.account = a.number AND d.date <= :asOf
+      GROUP BY a.number, a.name, a.type ORDER BY a.number`,
+    { asOf },
+  )
+  const items = rows.map(({ balance, ...r }) => ({
+    ...r,
+    debit: Math.max(0, int(balance)),
+    credit: Math.max(0, -int(balance)),
+  }))
+  return {
+    asOf,
+    base: settings.base,
+    items,
+    totals: {
+      debit: items.reduce((a, r) => a + r.debit, 0),
+      credit: items.reduce((a, r) => a + r.credit, 0),
+    },
+  }
+}
+
+type EntriesRequest = z.infer<NonNullable<(typeof books.entries)['query']>>
+
+export async function readEntries(database: Sequelize, q: EntriesRequest) {
+  const settings = await readSettings(database)
+  const where = ['1 = 1']
+  const values: Replacements = {}
+  const on = (sql: string, name: string, value: unknown) => {
+    where.push(sql)
+    values[name] = value
+  }
+  if (q.from) on('e.date >= :from', 'from', q.from)
+  if (q.to) on('e.date <= :to', 'to', q.to)
+  if (q.kind) on('e.kind = :kind', 'kind', q.kind)
+  if (q.number) on('e.number = :number', 'number', q.number)
+  if (q.account)
+    on('e.id IN (SELECT entry_id FROM journal_line WHERE account = :account)', 'account', q.account)
+  if (q.customer)
+    on(
+      `e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id
+        WHERE c.number = :customer)`,
+      'customer',
+      q.customer,
+    )
+  if (q.search)
+    on(
+      `(e.text LIKE :search OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN item i ON i.id = l.item_id
+    WHERE i.number LIKE :search)
+    OR e.id IN (SELECT l.entry_id FROM journal_line l JOIN customer c ON c.id = l.customer_id
+      WHERE c.name LIKE :search))`,
+      'search',
+      like(q.search),
+    )
+  const matching = where.join(' AND ')
+  const cursor = decodeCursor(q.cursor, 2)
+  if (cursor) [values.lastDate, values.lastId] = cursor
+  const [heads, [total]] = await Promise.all([
+    select<{
+      id: number
+      number: number
+      date: string
+      kind: string
+      text: string
+      by: string
+      at: string
+    }>(
+      database,
+      `
+      SELECT e.id, e.number, e.date, e.kind, e.text, p.name AS \`by\`, e.at FROM entry e
+        JOIN person p ON p.id = e.person_id
+      WHERE ${matching} ${cursor ? 'AND (e.date < :lastDate OR (e.date = :lastDate AND e.id < :lastId))' : ''}
+        ORDER BY e.date DESC, e.id DESC LIMIT ${q.limit + 1}`,
+      values,
+    ),
+    select<{ entries: unknown; debit: unknown; credit: unknown }>(
+      database,
+      `
+      SELECT COUNT(DISTINCT e.id) AS entries, SUM(GREATEST(l.base_amount, 0)) AS debit,
+        SUM(LEAST(l.base_amount, 0)) AS credit FROM entry e LEFT JOIN journal_line l ON l.entry_id = e.id
+        WHERE ${matching}`,
+      values,
+    ),
+  ])
+  const page = cut(heads, q.limit, e => [e.date, e.id])
+  const lines = page.items.length
+    ? await select<Entry['lines'][number] & { entryId: number }>(
+        database,
+        `
+      SELECT l.entry_id AS entryId, l.account, a.name AS accountName, c.number AS customer, i.number AS item,
+        l.currency, l.amount, l.base_amount AS baseAmount
+      FROM journal_line l JOIN ledger_account a ON a.number = l.account LEFT
+        JOIN customer c ON c.id = l.customer_id
+        LEFT JOIN allocation x ON x.id = l.allocation_id LEFT
+        JOIN item i ON i.id = COALESCE(l.item_id, x.debit_item_id)
+      WHERE l.entry_id IN (:ids) ORDER BY l.id`,
+        { ids: page.items.map(e => e.id) },
+      )
+    : []
+  const byEntry = new Map<number, Entry['lines']>()
+  for (const { entryId, ...line } of lines) byEntry.set(entryId, [...(byEntry.get(entryId) ?? []), line])
+  return {
+    items: page.items.map(({ id, ...e }): Entry => ({ ...e, lines: byEntry.get(id) ?? [] })),
+    base: settings.base,
+    totals: { entries: int(total!.entries), debit: int(total!.debit), credit: -int(total!.credit) },
+    next: page.next,
+  }
+}

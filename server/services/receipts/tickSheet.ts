@@ -1,0 +1,262 @@
+import type { Sequelize, Transaction } from 'sequelize'
+import type { z } from 'zod'
+import { addDays, daysLate, discountOn } from '../../../core/calendar'
+import { byItem, partRefusals, postParts, type PaidPart } from '../../../core/receipts'
+import { mergePostings, refuse, type Decision, type LedgerState } from '../../../core/ledger'
+import { referenceKey } from '../../../core/banking/matching'
+import type { OpenItem, Proof, receipts, tickedBody } from '../../../contract/receipts'
+import { readAdvice } from '../../../formats/remittance'
+import { StatementFault } from '../../../formats/statements'
+import { int, select } from '../../db/connection'
+import { readSettings } from '../../db/settings'
+import { posted, throughDoor } from '../../ledger/door'
+import { acceptLine, previewLine } from '../banking/work'
+import { disputedSql } from '../disputes/deductions'
+import { cut, decodeCursor } from '../common/paging'
+import { ProblemError } from '../common/problems'
+import { rateOn } from '../rates/rates'
+import { proofOf, requireLateDiscount } from './receipts'
+import { findCustomer, type Actor, type Customer } from '../people/scope'
+
+type Ticked = z.output<typeof tickedBody>
+
+/** Open items of all customers in one currency, by customer and due date. */
+export async function readOpenItems(
+  database: Sequelize,
+  q: z.output<NonNullable<(typeof receipts.openItems)['query']>>,
+) {
+  const settings = await readSettings(database)
+  const cursor = decodeCursor(q.cursor, 2)
+  const rows = await select<{
+    id: number
+    number: string
+    kind: string
+    customer: string
+    name: string
+    group: string
+    text: string
+    order: string
+    documentDate: string
+    dueDate: string
+    amount: number
+    open: unknown
+    baseOpen: unknown
+    d1: string | null
+    a1: number | null
+    d2: string | null
+    a2: number | null
+    disputed: number
+    side: string
+  }>(
+    database,
+    `
+    SELECT i.id, i.number, i.kind, c.number AS customer, c.name, COALESCE(g.number, c.number) AS \`group\`,
+      i.text, i.order_ref AS \`order\`, i.document_date AS documentDate, i.due_date AS dueDate, i.amount,
+      i.side, s.open, s.base_open AS baseOpen, i.discount_date AS d1, i.discount_amount AS a1,
+      i.discount2_date AS d2, i.discount2_amount AS a2,
+      ${disputedSql('i.id')} AS disputed
+    FROM open_item s JOIN item i ON i.id = s.item_id JOIN customer c ON c.id = s.customer_id LEFT
+      JOIN customer g ON g.id = c.parent_id
+    WHERE s.currency = :currency
+      ${cursor ? 'AND (c.number > :lastCustomer OR (c.number = :lastCustomer AND i.id > :lastId))' : ''}
+      ORDER BY c.number, i.id LIMIT ${q.limit + 1}`,
+    { currency: q.currency, lastCustomer: cursor?.[0], lastId: cursor?.[1] },
+  )
+  const page = cut(rows, q.limit, r => [r.customer, r.id])
+  const granted = addDays(q.date ?? settings.today, -settings.receiptPolicy.discountGraceDays)
+  return {
+    next: page.next,
+    items: page.items.map(({ d1, a1, d2, a2, side, ...r }): OpenItem => {
+      const steps = [
+        { date: d1, amount: a1 },
+        { date: d2, amount: a2 },
+      ].filter((s): s is { date: string; amount: number } => s.date !== null && s.amount !== null)
+      const open = int(r.open)
+      const untouched = open === r.amount
+      const discount = untouched ? discountOn(steps, granted) : 0
+      return {
+        ...r,
+        open,
+        baseOpen: int(r.baseOpen),
+        amount: side === 'debit' ? r.amount : -r.amount,
+        daysLate: daysLate(r.dueDate, settings.today),
+        disputed: Boolean(r.disputed),
+        discount: discount ? { amount: discount, until: steps.find(s => granted <= s.date)!.date } : null,
+        offered: untouched ? Math.max(0, ...steps.map(s => s.amount)) : 0,
+      }
+    }),
+  }
+}
+
+interface TickedWork {
+  customer: Customer | null
+  wanted: { customerIds: number[]; itemIds: number[] }
+  decide: (state: LedgerState, tx?: Transaction) => Promise<Decision>
+}
+
+async function tickedWork(database: Sequelize, actor: Actor, body: Ticked): Promise<TickedWork> {
+  if (body.lateDiscount) requireLateDiscount(actor)
+  const customers = await Promise.all(body.parts.map(p => findCustomer(database, p.customer, {})))
+  const parts: PaidPart[] = body.parts.map((p, i) => ({
+    ...p,
+    customerId: customers[i]!.id,
+    amount: p.allocations.reduce((a, x) => a + x.amount, 0) + p.onAccount,
+  }))
+  return {
+    customer: customers.length === 1 ? customers[0]! : null,
+    wanted: {
+      customerIds: customers.map(c => c.id),
+      itemIds: body.parts.flatMap(p => [
+        ...p.allocations.map(a => a.itemId),
+        ...p.credits.flatMap(c => [c.creditItemId, c.debitItemId]),
+      ]),
+    },
+    decide: async (state, tx) => {
+      const rate = await rateOn(database, state.base, body.currency, body.date, tx)
+      if (rate === undefined)
+        return {
+          ok: false,
+          refusals: [
+            refuse(
+              'currency.rate',
+              'currency',
+              `there is no rate for ${body.currency} on ${body.date}`,
+              'use a currency that is quoted',
+            ),
+          ],
+        }
+      const refusals = body.total === undefined ? [] : partRefusals(parts, body.total)
+      if (new Set(parts.map(p => p.customerId)).size !== parts.length)
+        refusals.push(refuse('payment.parts', 'parts', 'a customer is named twice', 'put its items together'))
+      if (refusals.length) return { ok: false, refusals }
+      const done = postParts(
+        state,
+        {
+          date: body.date,
+          currency: body.currency,
+          text: body.text,
+          rate,
+          means: body.means,
+          reference: body.reference,
+          lateDiscount: body.lateDiscount,
+        },
+        body.mode === 'item' ? byItem(parts) : parts,
+      )
+      if (done.refusals.length) return { ok: false, refusals: done.refusals }
+      return {
+        ok: true,
+        posting: mergePostings(
+          'receipt',
+          body.date,
+          body.text || `Ticked off ${body.reference}`.trim(),
+          done.postings,
+        ),
+      }
+    },
+  }
+}
+
+const lineAction = (body: Ticked) => ({
+  version: body.bankLine!.version,
+  learn: true,
+  action: { kind: 'receipt' as const, lateDiscount: body.lateDiscount, parts: body.parts },
+})
+
+export async function previewTicked(database: Sequelize, actor: Actor, body: Ticked): Promise<Proof> {
+  if (body.bankLine) return previewLine(database, actor, body.bankLine.id, lineAction(body))
+  return proofOf(database, await tickedWork(database, actor, body))
+}
+
+export async function postTicked(
+  database: Sequelize,
+  actor: Actor,
+  body: Ticked,
+  idempotency?: { key: string; request: unknown },
+): Promise<{ entry: number; receipts: { id: number; number: string }[] }> {
+  if (body.bankLine) {
+    if (body.mode === 'item')
+      throw new ProblemError(
+        422,
+        'One line, one lump',
+        'a bank line is posted as one lump for each customer',
+        [{ path: 'mode', message: 'choose customer' }],
+      )
+    const done = await acceptLine(database, actor, body.bankLine.id, lineAction(body), idempotency)
+    return {
+      entry: done.match!.entry,
+      receipts: done.match!.receipts.map(({ id, number }) => ({ id, number })),
+    }
+  }
+  const work = await tickedWork(database, actor, body)
+  return throughDoor(database, { ...work.wanted, personId: actor.id, idempotency }, async door => {
+    const posting = posted(await work.decide(door.state, door.tx))
+    const [written] = await door.write([posting])
+    return {
+      entry: written!.entryNumber,
+      receipts: posting.items.flatMap((i, n) => (i.kind === 'receipt' ? [written!.items[n]!] : [])),
+    }
+  })
+}
+
+/** A remittance advice with the open item of each of its lines; what cannot be ticked says why. */
+export async function readRemittance(database: Sequelize, bytes: Uint8Array, currency: string) {
+  let advice: ReturnType<typeof readAdvice>
+  try {
+    advice = readAdvice(bytes, currency)
+  } catch (error) {
+    if (error instanceof StatementFault)
+      throw new ProblemError(422, 'Not an advice', `${error.message}: ${error.satisfy}`, [
+        { path: error.path, message: error.message, satisfy: error.satisfy },
+      ])
+    throw error
+  }
+  const keys = [...new Set(advice.lines.map(l => referenceKey(l.number)))]
+  const found = await select<{
+    key: string
+    id: number
+    customer: string
+    open: unknown
+    side: string
+    currency: string
+  }>(
+    database,
+    `
+    SELECT i.number_key AS \`key\`, i.id, c.number AS customer, ABS(COALESCE(o.open, 0)) AS open, i.side,
+      i.currency FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.number_key IN (:keys) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
+      'conversion') ORDER BY i.part`,
+    { keys },
+  )
+  const lines = advice.lines.map(l => {
+    const hits = found.filter(f => f.key === referenceKey(l.number))
+    const hit = hits.find(h => h.currency === currency && int(h.open) > 0) ?? hits[0]
+    const problem = !hit
+      ? 'we have no document of this number'
+      : hit.currency !== currency
+        ? `it is in ${hit.currency}`
+        : int(hit.open) === 0
+          ? 'it is settled already'
+          : (l.amount ?? 0) > int(hit.open)
+            ? 'more is paid than is open'
+            : ''
+    return {
+      number: l.number,
+      amount: l.amount,
+      discount: l.discount,
+      itemId: hit && problem !== 'it is settled already' && hit.currency === currency ? hit.id : null,
+      customer: hit?.customer ?? '',
+      problem,
+    }
+  })
+  return {
+    payer: advice.payer,
+    reference: advice.reference,
+    date: advice.date,
+    total:
+      advice.total ??
+      (advice.lines.every(l => l.amount !== null)
+        ? advice.lines.reduce((a, l) => a + (l.credit ? -l.amount! : l.amount!), 0)
+        : null),
+    lines,
+  }
+}

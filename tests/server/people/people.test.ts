@@ -1,0 +1,131 @@
+import {
+  addPerson,
+  changeOwnPassword,
+  changePerson,
+  findActor,
+  signIn,
+} from '../../../server/services/people/people'
+import { ABILITIES, can, ROLES, rolesThatCan, type Ability } from '../../../core/people'
+import { select } from '../../../server/db/connection'
+import {
+  advanceClock,
+  changeSettings,
+  jump,
+  readHistory,
+  readToday,
+} from '../../../server/services/today/today'
+import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, type Books } from '../database'
+
+let books: Books
+beforeAll(async () => {
+  books = await freshBooks()
+  await customers(books, CUSTOMERS)
+  await documents(books, DOCUMENTS)
+})
+afterAll(() => books.close())
+const status = (work: Promise<unknown>) =>
+  work.then(
+    () => 'accepted',
+    (e: { status?: number }) => e.status,
+  )
+
+test('sign-in: right, wrong, unknown, closed, and slowed down', async () => {
+  const person = await addPerson(books.database, 1, {
+    name: 'Pia',
+    email: 'pia@example.org',
+    role: 'cash',
+    password: 'long enough',
+  })
+  expect(await signIn(books.database, 'pia@example.org', 'long enough', '1.2.3.4')).toMatchObject({
+    id: person.id,
+    role: 'cash',
+  })
+  expect(
+    (await select(books.database, `SELECT password_hash AS h FROM person WHERE id = ${person.id}`))[0]!.h,
+  ).toMatch(/^\$2[aby]\$10\$/)
+  expect(await status(signIn(books.database, 'pia@example.org', 'wrong', '1.2.3.4'))).toBe(401)
+  expect(await status(signIn(books.database, 'no@example.org', 'wrong', '1.2.3.4'))).toBe(401)
+  expect(
+    await status(
+      addPerson(books.database, 1, {
+        name: 'P',
+        email: 'pia@example.org',
+        role: 'cash',
+        password: 'long enough',
+      }),
+    ),
+  ).toBe(409)
+  for (let i = 0; i < 9; i++) await status(signIn(books.database, 'pia@example.org', 'wrong', '1.2.3.4'))
+  expect(await status(signIn(books.database, 'pia@example.org', 'long enough', '1.2.3.4'))).toBe(429)
+  await changePerson(books.database, books.actor, person.id, { active: false })
+  expect(await findActor(books.database, person.id)).toBeUndefined()
+  expect(
+    await status(
+      changePerson(books.database, { ...books.actor, id: person.id }, person.id, { active: false }),
+    ),
+  ).toBe(409)
+})
+
+test('own password: the current one is asked', async () => {
+  const person = await addPerson(books.database, 1, {
+    name: 'Q',
+    email: 'q@example.org',
+    role: 'cash',
+    password: 'first password',
+  })
+  const actor = (await findActor(books.database, person.id))!
+  expect(
+    await status(changeOwnPassword(books.database, actor, { current: 'wrong', password: 'second password' })),
+  ).toBe(422)
+  await changeOwnPassword(books.database, actor, { current: 'first password', password: 'second password' })
+  expect(await signIn(books.database, 'q@example.org', 'second password', '5.5.5.5')).toMatchObject({
+    id: person.id,
+  })
+})
+
+test('the table of rights', () => {
+  for (const ability of Object.keys(ABILITIES) as Ability[])
+    expect(rolesThatCan(ability).length).toBeGreaterThan(0)
+  for (const role of ROLES) expect(can(role, 'read')).toBe(true)
+  for (const ability of Object.keys(ABILITIES).filter(a => !a.includes('read')) as Ability[])
+    expect(can('auditor', ability)).toBe(false)
+  expect(
+    ['treasurer', 'sales'].some(
+      r => can(r as 'sales', 'receipts.post') || can(r as 'sales', 'reminders.run'),
+    ),
+  ).toBe(false)
+})
+
+test('Today: overdue, change since month end, newly overdue, what to do, and its history', async () => {
+  const today = await readToday(books.database, books.actor)
+  expect(today.overdue).toBe(today.amounts.slice(1).reduce((a, b) => a + b, 0))
+  expect(today).toMatchObject({ today: '2026-11-16', monthEnd: { date: '2026-10-31' } })
+  expect(today.todo.find(t => t.kind === 'reminders')).toMatchObject({ count: 2, to: '/reminders' })
+  const { points } = await readHistory(books.database, {})
+  expect(points).toHaveLength(13)
+  expect(points.at(-1)).toMatchObject({ date: '2026-11-16', amounts: today.amounts })
+  expect(points.find(p => p.date === '2026-10-31')!.overdue).toBe(today.monthEnd.overdue)
+})
+
+test('Jump finds names, numbers, amounts and IBANs', async () => {
+  const titles = async (q: string) => (await jump(books.database, q, books.actor)).items.map(i => i.title)
+  expect(await titles('holl')).toEqual(['Hollin & Sedge'])
+  expect(await titles('26-4')).toEqual(['26-4'])
+  expect(await titles('1,210.40')).toEqual(['26-1 for 1210.40 EUR'])
+  expect(await titles('IE29 AIBK')).toEqual(['Hollin & Sedge'])
+  expect(await titles('%')).toEqual([])
+})
+
+test('settings are checked and audited; only a demo has a Clock', async () => {
+  expect(await status(changeSettings(books.database, books.actor, { bounds: [30, 20] }))).toBe(422)
+  expect(await status(changeSettings(books.database, books.actor, { closedUntil: '2026-11-16' }))).toBe(422)
+  expect(await changeSettings(books.database, books.actor, { bounds: [15, 45] })).toMatchObject({
+    buckets: [{ label: 'Not due' }, { label: '1–15' }, { label: '16–45' }, { label: '46+' }],
+  })
+  expect(
+    (await select(books.database, `SELECT after_value AS v FROM audit WHERE about = 'bounds'`))[0],
+  ).toEqual({ v: '[15,45]' })
+  expect(await advanceClock(books.database, books.actor)).toEqual({ today: '2026-11-17', delivered: [] })
+  await books.database.query(`DELETE FROM setting WHERE name = 'clock'`)
+  expect(await status(advanceClock(books.database, books.actor))).toBe(409)
+})

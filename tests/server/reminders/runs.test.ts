@@ -1,0 +1,225 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { execFileSync } from 'node:child_process'
+import { agingQuery } from '../../../contract/aging'
+import { int, select } from '../../../server/db/connection'
+import { writeSetting } from '../../../server/db/settings'
+import { verifyLedger } from '../../../server/ledger/verify'
+import { readItems } from '../../../server/services/accounts/accounts'
+import { readAging } from '../../../server/services/aging/aging'
+import { listOutbox, readMessage, sendAgain, sendNext } from '../../../server/services/outbox/outbox'
+import { changePolicy, readPolicy } from '../../../server/services/reminders/policies'
+import { intents, postIntent } from '../../../server/services/receipts/receipts'
+import {
+  addPause,
+  confirmRun,
+  discardRun,
+  noticeLetter,
+  previewLetter,
+  proposeRun,
+} from '../../../server/services/reminders/runs'
+import { openMailbox, type Mailbox } from '../../../simulators/mailbox'
+import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from '../database'
+
+let books: Books
+let mailbox: Mailbox
+let folder: string
+beforeEach(async () => {
+  books = await freshBooks()
+  await customers(books, CUSTOMERS)
+  await documents(books, DOCUMENTS)
+  folder = mkdtempSync(join(tmpdir(), 'bilancio-mail-'))
+  process.env.BILANCIO_DATA = folder
+  mailbox = await openMailbox(join(folder, 'mailbox'))
+  process.env.BILANCIO_SMTP = mailbox.url
+})
+afterEach(async () => {
+  await mailbox.close()
+  rmSync(folder, { recursive: true, force: true })
+  await books.close()
+})
+const propose = (over: object = {}) =>
+  proposeRun(books.database, books.actor, { asOf: TODAY, policy: 'standard', ...over })
+const confirm = (id: number, exclude: string[] = [], version = 1) =>
+  confirmRun(books.database, books.actor, id, { version, exclude })
+const status = (work: Promise<unknown>) =>
+  work.then(
+    () => 'accepted',
+    (e: { status?: number }) => e.status,
+  )
+
+test('proposal, confirmation, letter, e-mail by a real SMTP conversation, level and fee on the account', async () => {
+  const first = await propose()
+  expect(first.notices.map(n => [n.key, n.level, n.total])).toEqual([
+    ['K1 EUR', 1, 121_040],
+    ['K2 NOK', 1, 5_000_000],
+  ])
+  await confirm(first.id)
+  await writeSetting(books.database, 1, 'clock', '2026-12-01')
+  const second = await propose({ asOf: '2026-12-01' })
+  const run = await confirm(second.id)
+  expect(run).toMatchObject({ state: 'confirmed', confirmedBy: 'Sam Over' })
+  expect(run.sent.map(s => s.number)).toEqual(['N-00003', 'N-00004'])
+  const { items } = await readItems(
+    books.database,
+    'K1',
+    { state: 'open', sort: 'due', limit: 50 } as never,
+    {},
+  )
+  expect(items.map(i => [i.number, i.level, i.open])).toEqual([
+    ['26-1', 2, 121_040],
+    ['C-1', 0, -11_040],
+    ['26-2', 1, 912_000],
+    ['F-00001', 0, 1500],
+  ])
+  expect(await verifyLedger(books.database)).toEqual([])
+
+  while (await sendNext(books.database)) {
+    /* until nothing waits */
+  }
+  const sent = await listOutbox(books.database, { state: 'sent', limit: 10 } as never)
+  expect(sent.counts).toEqual({ sent: 4 })
+  const message = await readMessage(books.database, sent.items.find(m => m.customer.number === 'K1')!.id)
+  expect(message.reply).toMatch(/^250/)
+  expect(message.received).toMatchObject({
+    to: 'maud@hollin.example',
+    attachments: [{ name: expect.stringMatching(/^N-0000\d\.pdf$/), type: 'application/pdf' }],
+  })
+  expect(message.received!.text).toContain('Dear Maud Ferrow')
+})
+
+test('the letter is a PDF that an independent reader reads', async () => {
+  const run = await confirm((await propose()).id)
+  const { pdf } = await noticeLetter(books.database, run.sent[0]!.id)
+  // Independent reader: pdftotext of poppler.
+  const text = execFileSync('pdftotext', ['-layout', '-', '-'], { input: pdf, encoding: 'utf8' })
+  for (const part of [
+    'N-00001',
+    'Hollin & Sedge',
+    '26-1',
+    '13 Sept 2026',
+    '64',
+    'EUR 1,210.40',
+    '26 Nov 2026',
+    'Page 1 / 1',
+  ])
+    expect(text.replace(/\u00a0/g, ' ')).toContain(part)
+})
+
+test('confirming twice does it once, even at the same time', async () => {
+  const { id } = await propose()
+  const runs = await Promise.all([confirm(id), confirm(id), confirm(id)])
+  expect(new Set(runs.map(r => r.sent.map(s => s.number).join()))).toEqual(new Set(['N-00001,N-00002']))
+  expect(int((await select(books.database, 'SELECT COUNT(*) AS n FROM outbox'))[0]!.n)).toBe(2)
+  expect(await status(discardRun(books.database, id))).toBe(409)
+})
+
+test('what was paid meanwhile refuses the confirmation, and nothing goes out', async () => {
+  const { id } = await propose()
+  const [item] = await select<{ id: number }>(books.database, `SELECT id FROM item WHERE number = '26-1'`)
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'K1',
+      date: TODAY,
+      text: '',
+      means: [{ means: 'transfer', amount: 121_040, reference: '' }],
+      allocations: [{ itemId: item!.id, amount: 121_040 }],
+      onAccount: 0,
+    }),
+  )
+  expect(await status(confirm(id))).toBe(409)
+  expect(int((await select(books.database, 'SELECT COUNT(*) AS n FROM notice'))[0]!.n)).toBe(0)
+  expect((await confirm(id, ['K1 EUR'])).sent.map(s => s.key)).toEqual(['K2 NOK'])
+})
+
+test('pauses, exclusions, a stale version, a discarded run', async () => {
+  await addPause(books.database, books.actor, {
+    customer: 'K2',
+    reason: 'new accounts team',
+    until: '2026-12-01',
+  })
+  const run = await propose()
+  expect(run.notices.map(n => n.key)).toEqual(['K1 EUR'])
+  expect(run.leftOut).toMatchObject([{ customer: { number: 'K2' }, rule: 'paused' }])
+  expect(
+    await status(addPause(books.database, books.actor, { customer: 'K2', reason: 'x', until: '2026-01-01' })),
+  ).toBe(422)
+  expect(await status(confirm(run.id, [], 9))).toBe(409)
+  expect(await status(confirm(run.id, ['K1 EUR']))).toBe(422)
+  await discardRun(books.database, run.id)
+  expect(await status(confirm(run.id, [], 2))).toBe(409)
+  expect(await status(propose({ asOf: '2026-12-24' }))).toBe(422)
+})
+
+test('a mailbox that refuses is told, and can be tried again', async () => {
+  await books.database.query(`UPDATE customer SET email = 'nobody@bounce.example' WHERE number = 'K1'`)
+  await confirm((await propose()).id)
+  while (await sendNext(books.database)) {
+    /* until nothing waits */
+  }
+  const { items } = await listOutbox(books.database, { state: 'failed', limit: 10 } as never)
+  expect(items).toMatchObject([
+    { customer: { number: 'K1' }, reply: expect.stringContaining('mailbox unavailable') },
+  ])
+  await books.database.query(
+    `UPDATE outbox SET recipient = 'better@hollin.example' WHERE id = ${items[0]!.id}`,
+  )
+  await sendAgain(books.database, items[0]!.id)
+  await sendNext(books.database)
+  expect((await listOutbox(books.database, { state: 'all', limit: 10 } as never)).counts).toEqual({ sent: 2 })
+})
+
+test('templates are sandboxed and checked, levels must rise, stale edits are refused', async () => {
+  const policy = await readPolicy(books.database, 'standard')
+  const edit = (change: (p: typeof policy) => void) => {
+    const copy = structuredClone(policy)
+    change(copy)
+    return changePolicy(books.database, 1, 'standard', copy)
+  }
+  expect(
+    await status(
+      edit(p => {
+        p.levels[0]!.texts.en!.body = '{{ nonsense }}'
+      }),
+    ),
+  ).toBe(422)
+  expect(
+    await status(
+      edit(p => {
+        p.levels[0]!.texts.en!.body = '{% include "/etc/passwd" %}'
+      }),
+    ),
+  ).toBe(422)
+  expect(
+    await status(
+      edit(p => {
+        p.levels[0]!.texts.en!.body = '{% for i in (1..10000000) %}x{% endfor %}'
+      }),
+    ),
+  ).toBe(422)
+  expect(
+    await status(
+      edit(p => {
+        p.levels[1]!.days = 5
+      }),
+    ),
+  ).toBe(422)
+  expect(
+    await edit(p => {
+      p.levels[0]!.texts.en!.subject = 'Pay {{ total }}'
+    }),
+  ).toMatchObject({ version: 2 })
+  expect(
+    await status(
+      edit(p => {
+        p.name = 'stale'
+      }),
+    ),
+  ).toBe(409)
+  const run = await propose()
+  expect((await previewLetter(books.database, run.id, 'K1 EUR')).subarray(0, 5).toString()).toBe('%PDF-')
+  expect((await readAging(books.database, agingQuery.parse({}), {})).control.ties).toBe(true)
+})
