@@ -1,10 +1,4 @@
-import {
-  Matcher,
-  type MatchItem,
-  type MatchLine,
-  type MatchWorld,
-  type Proposal,
-} from '../core/banking/matching'
+import { Matcher, type MatchItem, type MatchWorld, type Proposal } from '../core/banking/matching'
 import { paymentLines, type Delivered, type Payer, type Truth } from '../simulators/payers'
 
 /** The ledger as the matching would see it for invented payers, and their payments with the truth of each. */
@@ -129,8 +123,8 @@ export function score(
     wrong: [],
     missed: [],
   }
-  for (const { line, truth } of delivered.slice(0, most)) {
-    const { proposals, tie } = matcher.match(line as MatchLine)
+  for (const { line, currency, truth } of delivered.slice(0, most)) {
+    const { proposals, tie } = matcher.match({ ...line, currency })
     const best = proposals[0]
     const right = best !== undefined && isRight(best, truth, numbers, customerNumbers)
     s.lines++

@@ -76,7 +76,8 @@ async function main() {
   installPackages()
   const checks = check('Format', bin('prettier'), ['--check', '.'])
     .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))
-    .then(() => check('Types', bin('nuxt'), ['typecheck']))
+    .then(() => check('Types', bin('tsc'), ['-p', 'tsconfig.check.json']))
+    .then(() => check('Types of the interface and the routes', bin('nuxt'), ['typecheck']))
   const jest = join(results, 'jest.json')
   count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({
     passed: r.numPassedTests,

@@ -12,7 +12,7 @@ export interface Application {
   ended: Promise<number | null>
 }
 
-const lib = () => import('../../scripts/lib/mariadb.mjs') as Promise<{ freePort: () => Promise<number> }>
+const lib = () => import('../../scripts/lib/mariadb.mjs')
 
 /** Runs `npm start` for real, on its own data folder and port. Waits until it is ready or has ended. */
 export async function startApplication(

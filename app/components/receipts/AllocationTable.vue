@@ -152,8 +152,10 @@ const done = (event: KeyboardEvent) => {
                     : 'late; click to grant it on your authority'
               "
               @click.stop="
-                at = n
-                emit('discount', i)
+                () => {
+                  at = n
+                  emit('discount', i)
+                }
               "
             >
               <Figure
@@ -208,8 +210,10 @@ const done = (event: KeyboardEvent) => {
                 class="aside makes mr-1.5 text-accent"
                 tabindex="-1"
                 @click.stop="
-                  at = n
-                  emit('difference', i)
+                  () => {
+                    at = n
+                    emit('difference', i)
+                  }
                 "
               >
                 write off <kbd v-if="n === at">S</kbd></button

@@ -156,8 +156,10 @@ useKeys([
       placeholder="Number, order, cheque"
       aria-label="Find in the account"
       @keydown.escape="
-        query.search = ''
-        field?.blur()
+        () => {
+          query.search = ''
+          field?.blur()
+        }
       "
       @keydown.enter="field?.blur()"
     />
@@ -187,9 +189,11 @@ useKeys([
     :customer="number"
     :item="pausing === 'account' ? null : pausing"
     @done="
-      pausing = null
-      reload()
-      desk.refresh()
+      () => {
+        pausing = null
+        reload()
+        desk.refresh()
+      }
     "
     @cancel="pausing = null"
   />

@@ -204,8 +204,10 @@ const share = (i: number) => {
       aria-label="Filter by name or number"
       data-test="filter"
       @keydown.escape="
-        query.search = ''
-        searchField?.blur()
+        () => {
+          query.search = ''
+          searchField?.blur()
+        }
       "
       @keydown.enter="searchField?.blur()"
     />

@@ -434,8 +434,10 @@ useKeys([
         <button
           class="plain !py-0 ml-2"
           @click="
-            number = ''
-            asking = true
+            () => {
+              number = ''
+              asking = true
+            }
           "
         >
           another <kbd>C</kbd></button

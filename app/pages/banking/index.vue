@@ -345,9 +345,11 @@ useKeys([
           tabindex="-1"
           aria-label="Bank statement file"
           @change="
-            ;($event.target as HTMLInputElement).files?.[0] &&
-              takeFile(($event.target as HTMLInputElement).files![0]!)
-            ;($event.target as HTMLInputElement).value = ''
+            $event => {
+              ;($event.target as HTMLInputElement).files?.[0] &&
+                takeFile(($event.target as HTMLInputElement).files![0]!)
+              ;($event.target as HTMLInputElement).value = ''
+            }
           "
         />
       </span>
@@ -411,8 +413,10 @@ useKeys([
         placeholder="Payer, text, amount, IBAN"
         aria-label="Find a line"
         @keydown.escape="
-          query.search = ''
-          field?.blur()
+          () => {
+            query.search = ''
+            field?.blur()
+          }
         "
         @keydown.enter="field?.blur()"
       />

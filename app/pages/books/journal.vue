@@ -59,8 +59,10 @@ useKeys([{ key: 'f', label: 'Find an entry', run: () => field.value?.focus() }])
       placeholder="Text, document, customer"
       aria-label="Find an entry"
       @keydown.escape="
-        query.search = ''
-        field?.blur()
+        () => {
+          query.search = ''
+          field?.blur()
+        }
       "
       @keydown.enter="field?.blur()"
     />

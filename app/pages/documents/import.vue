@@ -127,9 +127,11 @@ const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.d
         tabindex="-1"
         aria-label="CSV file"
         @change="
-          ;($event.target as HTMLInputElement).files?.[0] &&
-            take(($event.target as HTMLInputElement).files![0]!)
-          ;($event.target as HTMLInputElement).value = ''
+          $event => {
+            ;($event.target as HTMLInputElement).files?.[0] &&
+              take(($event.target as HTMLInputElement).files![0]!)
+            ;($event.target as HTMLInputElement).value = ''
+          }
         "
       />
       <p class="text-[15px]">

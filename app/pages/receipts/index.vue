@@ -42,8 +42,10 @@ useKeys([{ key: 'f', label: 'Find a receipt', run: () => field.value?.focus() }]
       placeholder="Cheque number, receipt, name, amount, invoice"
       aria-label="Find a receipt"
       @keydown.escape="
-        query.search = ''
-        field?.blur()
+        () => {
+          query.search = ''
+          field?.blur()
+        }
       "
       @keydown.enter="field?.blur()"
     />

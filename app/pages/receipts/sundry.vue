@@ -225,8 +225,10 @@ useKeys([
         class="makes text-accent"
         tabindex="-1"
         @click.stop="
-          voiding = row
-          reason = ''
+          () => {
+            voiding = row
+            reason = ''
+          }
         "
       >
         take back

@@ -395,9 +395,11 @@ useKeys([
       tabindex="-1"
       aria-label="Remittance advice file"
       @change="
-        ;($event.target as HTMLInputElement).files?.[0] &&
-          advice(($event.target as HTMLInputElement).files![0]!)
-        ;($event.target as HTMLInputElement).value = ''
+        $event => {
+          ;($event.target as HTMLInputElement).files?.[0] &&
+            advice(($event.target as HTMLInputElement).files![0]!)
+          ;($event.target as HTMLInputElement).value = ''
+        }
       "
     />
   </div>
@@ -412,8 +414,10 @@ useKeys([
       placeholder="Number, name, amount"
       aria-label="Find items"
       @keydown.escape="
-        find = ''
-        finder?.blur()
+        () => {
+          find = ''
+          finder?.blur()
+        }
       "
       @keydown.enter="finder?.blur()"
     />
@@ -514,8 +518,10 @@ useKeys([
                 :aria-label="`Paid: ${item.number}`"
                 @click.stop
                 @change="
-                  move(index)
-                  toggle(item)
+                  () => {
+                    move(index)
+                    toggle(item)
+                  }
                 "
               /><span class="font-semibold">{{ item.number }}</span></label
             >
@@ -536,8 +542,10 @@ useKeys([
               class="makes"
               :class="tick?.discount ? 'font-semibold' : 'text-soft'"
               @click.stop="
-                move(index)
-                flipDiscount(item)
+                () => {
+                  move(index)
+                  flipDiscount(item)
+                }
               "
             >
               <Figure :amount="tick?.discount || item.discount!.amount" :currency="currency" /></button
@@ -548,8 +556,10 @@ useKeys([
           <td
             class="num"
             @click.stop="
-              move(index)
-              edit()
+              () => {
+                move(index)
+                edit()
+              }
             "
           >
             <MoneyField

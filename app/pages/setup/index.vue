@@ -357,9 +357,11 @@ const savePassword = () =>
                 v-if="may"
                 class="plain !py-0 ml-2"
                 @click="
-                  mapOf = b
-                  map = b.csvMap
-                  mapFile?.click()
+                  () => {
+                    mapOf = b
+                    map = b.csvMap
+                    mapFile?.click()
+                  }
                 "
               >
                 from a file
@@ -376,9 +378,11 @@ const savePassword = () =>
         tabindex="-1"
         aria-label="CSV of the bank"
         @change="
-          ;($event.target as HTMLInputElement).files?.[0] &&
-            readHeader(($event.target as HTMLInputElement).files![0]!)
-          ;($event.target as HTMLInputElement).value = ''
+          $event => {
+            ;($event.target as HTMLInputElement).files?.[0] &&
+              readHeader(($event.target as HTMLInputElement).files![0]!)
+            ;($event.target as HTMLInputElement).value = ''
+          }
         "
       />
       <form
