@@ -95,8 +95,24 @@ export default ts.config(
   floor(['server/db/**'], ['ledger', 'services', 'letters', 'jobs', 'api', 'app', 'demo'], [], UP),
   floor(['server/ledger/**'], ['services', 'letters', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, UP),
   floor(['server/letters/**'], ['ledger', 'services', 'jobs', 'api', 'app', 'demo'], FRAMEWORK, UP),
-  floor(['server/services/**'], ['jobs', 'api', 'app', 'demo'], FRAMEWORK, UP),
-  floor(['simulators/**'], ['server', 'app', 'demo'], FRAMEWORK),
+  floor(
+    ['server/services/**'],
+    ['jobs', 'api', 'app', 'demo', 'simulators'],
+    FRAMEWORK,
+    UP.concat('../../../..'),
+  ),
+  floor(
+    ['server/ports/**'],
+    ['db', 'ledger', 'services', 'letters', 'jobs', 'api', 'app', 'demo', 'simulators'],
+    FRAMEWORK,
+    UP,
+  ),
+  // A simulation implements a port of the server and knows nothing else of it.
+  floor(
+    ['simulators/**'],
+    ['server/db', 'server/ledger', 'server/services', 'server/api', 'app', 'demo'],
+    FRAMEWORK,
+  ),
   floor(['app/**'], ['server', 'simulators', 'demo', 'scripts'], ['sequelize']),
   { files: ['tests/**'], rules: { 'no-empty-pattern': 'off' } },
 )

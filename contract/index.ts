@@ -8,10 +8,14 @@ import type { Operation } from './operation'
 import { people } from './people'
 import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
+import { rates } from './rates'
+import { setup } from './setup'
 import { today } from './today'
 
 export const contract = {
   today,
+  setup,
+  rates,
   people,
   accounts,
   aging,

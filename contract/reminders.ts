@@ -197,11 +197,12 @@ const message = z.object({
   customer: z.object({ number: z.string(), name: z.string() }),
   recipient: z.string(),
   subject: z.string(),
-  state: z.enum(['queued', 'sent', 'failed', 'print']),
+  state: z.enum(['queued', 'waiting', 'sent', 'failed', 'print']),
   tries: z.int(),
   reply: z.string(),
   at: z.string(),
   sentAt: z.string().nullable(),
+  nextTry: z.string().nullable().describe('when a waiting one is tried again, UTC'),
   noticeId: z.int().nullable(),
 })
 export type Message = z.infer<typeof message>
@@ -212,7 +213,7 @@ export const outbox = {
     summary: 'Messages sent, waiting and failed',
     ability: 'books.read',
     query: z.object({
-      state: z.enum(['all', 'queued', 'sent', 'failed', 'print']).default('all'),
+      state: z.enum(['all', 'queued', 'waiting', 'sent', 'failed', 'print']).default('all'),
       limit,
       cursor,
     }),
@@ -244,7 +245,7 @@ export const outbox = {
   again: operation({
     method: 'post',
     path: '/api/outbox/{id}/send',
-    summary: 'Try a failed message again',
+    summary: 'Send now: one that failed, or one that waits for the mail server',
     ability: 'reminders.run',
     params,
     response: message,

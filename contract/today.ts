@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { isoDate, minor } from './common'
+import { minor } from './common'
 import { operation } from './operation'
 
 const todo = z.object({
@@ -41,50 +41,6 @@ export const history = z.object({
   points: z.array(z.object({ date: z.string(), amounts: z.array(minor), overdue: minor })),
 })
 export type History = z.infer<typeof history>
-
-const receiptPolicy = z.object({
-  discountGraceDays: z
-    .int()
-    .min(0)
-    .max(30)
-    .describe('days after the discount date on which it is still granted'),
-  partPayments: z.enum(['lose', 'pro-rata']).describe('what a part payment does to the discount'),
-  tolerance: z
-    .int()
-    .min(0)
-    .max(1_000_000)
-    .describe('largest small difference that may be written off, base minor units'),
-})
-const matching = z.object({
-  automatic: z.boolean().describe('take clear bank lines without a look'),
-  threshold: z.number().min(0.5).max(1).describe('how sure a proposal must be for that'),
-})
-export const settingsAnswer = z.object({
-  company: z.string(),
-  base: z.string(),
-  today: z.string(),
-  demo: z.boolean(),
-  closedUntil: z.string().nullable(),
-  bounds: z.array(z.int()),
-  buckets: z.array(z.object({ label: z.string() })),
-  overdueTarget: minor,
-  receiptPolicy,
-  matching,
-  chart: z.array(
-    z.object({ number: z.string(), name: z.string(), type: z.string(), purpose: z.string().nullable() }),
-  ),
-  series: z.array(z.object({ name: z.string(), prefix: z.string(), next: z.int() })),
-  classes: z.array(
-    z.object({
-      code: z.string(),
-      name: z.string(),
-      keepOnItem: z.boolean().describe('an overpayment may be kept on the item'),
-    }),
-  ),
-  currencies: z.array(z.string()),
-  countries: z.array(z.string()),
-})
-export type SettingsAnswer = z.infer<typeof settingsAnswer>
 
 export const jumpHit = z.object({
   kind: z.enum(['customer', 'document', 'receipt', 'screen']),
@@ -130,46 +86,5 @@ export const today = {
     summary: 'This document',
     ability: null,
     response: z.looseObject({}),
-  }),
-  settings: operation({
-    method: 'get',
-    path: '/api/settings',
-    summary: 'Settings, chart of accounts, number series',
-    ability: 'read',
-    response: settingsAnswer,
-  }),
-  changeSettings: operation({
-    method: 'put',
-    path: '/api/settings',
-    summary: 'Change settings',
-    ability: 'policy.edit',
-    body: z.object({
-      company: z.string().trim().min(1).max(80).optional(),
-      bounds: z.array(z.int()).optional(),
-      overdueTarget: z.int().min(0).max(Number.MAX_SAFE_INTEGER).optional(),
-      receiptPolicy: receiptPolicy.optional(),
-      matching: matching.optional(),
-      closedUntil: isoDate.nullable().optional(),
-    }),
-    response: settingsAnswer,
-  }),
-  changeClass: operation({
-    method: 'put',
-    path: '/api/classes/{code}',
-    summary: 'Change a customer class',
-    ability: 'policy.edit',
-    params: z.object({ code: z.string().min(1).max(24) }),
-    body: z.object({ keepOnItem: z.boolean() }),
-    response: settingsAnswer,
-  }),
-  advance: operation({
-    method: 'post',
-    path: '/api/clock/advance',
-    summary: 'Advance the Clock of the demo by a day',
-    ability: 'clock.advance',
-    response: z.object({
-      today: z.string(),
-      delivered: z.array(z.string()).describe('files that the simulated bank left in the inbox'),
-    }),
   }),
 }

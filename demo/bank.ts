@@ -1,13 +1,14 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../server/db/handle'
 import { addDays, addMonths, endOfMonth, isBankWorkingDay, type IsoDate } from '../core/calendar'
 import { writeCamt, type StatementLine } from '../formats/statements'
-import { int, select } from '../server/db/connection'
+import { int } from '../server/db/connection'
 import { writeSetting } from '../server/db/settings'
 import { addBankAccount } from '../server/services/banking/accounts'
 import { loadLines } from '../server/services/banking/lines'
 import { addRule } from '../server/services/banking/rules'
-import { bankFolder, takeStatement } from '../server/services/banking/statements'
-import { applyLines, type Said } from '../server/services/banking/work'
+import { bankFolder } from '../server/wiring'
+import { takeStatement } from '../server/services/banking/statements'
+import { applyLines, type Said } from '../server/services/banking/clear'
 import { loadCovered } from '../server/services/banking/world'
 import type { Actor } from '../server/services/people/scope'
 import { bare, deliverUpTo, setUpBank } from '../simulators/bank'
@@ -29,7 +30,7 @@ const HISTORY_TO = '2026-11-04'
  * registry's published examples (ISO 13616), turned for a second account.
  */
 export async function loadBank(
-  database: Sequelize,
+  database: Handle,
   by: { cash: Actor; supervisor: Actor },
   payers: readonly Payer[],
   bounced: { reference: string; amount: number; currency: string } | null,
@@ -37,8 +38,7 @@ export async function loadBank(
   for (const [currency, name, iban, account] of ACCOUNTS)
     await addBankAccount(database, by.supervisor.id, { name, iban, currency, account, csvMap: null })
   const charges = (
-    await select<{ number: string }>(
-      database,
+    await database.select<{ number: string }>(
       `SELECT number FROM ledger_account WHERE purpose = 'bank-charges'`,
     )
   )[0]!.number
@@ -115,7 +115,7 @@ type Covered = Awaited<ReturnType<typeof loadCovered>>[number]
  * goes to the operating account.
  */
 async function month(
-  database: Sequelize,
+  database: Handle,
   actor: Actor,
   m: {
     currency: string
@@ -128,7 +128,7 @@ async function month(
   covered: readonly Covered[],
   balances: Map<string, number>,
 ): Promise<void> {
-  const lines: { line: StatementLine; said: Omit<Said, 'line'> }[] = []
+  const lines: { line: StatementLine; said: Omit<Said, 'id' | 'version'> }[] = []
   const days = new Map<string, Covered[]>()
   for (const c of covered) {
     const key = c.kind === 'slip' ? `${c.date} ${c.label}` : c.date
@@ -208,7 +208,7 @@ async function month(
   const done = await applyLines(
     database,
     actor,
-    rows.map(line => ({ line, ...byReference.get(line.bankReference)! })),
+    rows.map(({ id, version, bankReference }) => ({ id, version, ...byReference.get(bankReference)! })),
     false,
   )
   if (done.held) throw new Error(`${done.held} lines of ${m.to} ${m.currency} could not be settled`)
@@ -221,11 +221,10 @@ function lastWorkingDay(day: IsoDate): IsoDate {
 }
 
 /** What the payers know of their invoices, as the ledger has them open now. */
-async function payersOf(database: Sequelize, payers: readonly Payer[]) {
+async function payersOf(database: Handle, payers: readonly Payer[]) {
   const open = new Map(
     (
-      await select<{ id: number; open: unknown }>(
-        database,
+      await database.select<{ id: number; open: unknown }>(
         'SELECT item_id AS id, ABS(open) AS open FROM open_item',
       )
     ).map(r => [r.id, int(r.open)]),

@@ -1,7 +1,8 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../server/db/handle'
 import {
   addDays,
   addMonths,
+  daysBetween,
   discountOn,
   discountSteps,
   dueParts,
@@ -16,17 +17,21 @@ import { allocate, postReceipt } from '../core/receipts'
 import { applyPosting, type Means, type Posting } from '../core/ledger'
 import { postDocument } from '../core/documents'
 import { share } from '../core/money'
-import { int, select } from '../server/db/connection'
+import { int } from '../server/db/connection'
 import { writeSetting } from '../server/db/settings'
-import { posted, throughDoor } from '../server/ledger/door'
-import { readTray, takeToBank } from '../server/services/banking/slips'
-import { intents, postIntent } from '../server/services/receipts/receipts'
-import { confirmRun, proposeRun } from '../server/services/reminders/runs'
+import { perform, type By } from '../server/ledger/command'
+import { readTray } from '../server/services/banking/slips'
+import { takeToBank } from '../server/services/banking/paying'
+import { reverseCommand } from '../server/services/receipts/commands'
+import { takeRates } from '../server/services/rates/rates'
+import { confirmRun } from '../server/services/reminders/confirm'
+import { proposeRun } from '../server/services/reminders/runs'
 import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { loadBank } from './bank'
+import { posted, postingsOf } from './door'
 import { chance, type Chance } from '../simulators/chance'
 import { hashPassword } from '../server/services/people/people'
 
@@ -62,7 +67,7 @@ export interface OpenInvoice {
  * Loads the Wrackline scenario: people, customers, two years of documents and receipts, through the same door
  * as a user.
  */
-export async function loadDemo(database: Sequelize, say: (text: string) => void): Promise<void> {
+export async function loadDemo(database: Handle, say: (text: string) => void): Promise<void> {
   const people = await addPeople(database)
   const by = (role: string) => people.find(p => p.role === role)!
   const settings = {
@@ -75,6 +80,8 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
   }
   for (const [name, value] of Object.entries(settings))
     await writeSetting(database, by('supervisor').id, name, value)
+  const days = Array.from({ length: daysBetween(FIRST_DAY, DEMO_TODAY) + 1 }, (_, i) => addDays(FIRST_DAY, i))
+  await takeRates(database, settings.base, simulatedRates, days.filter(isBankWorkingDay))
   const seed = chance('wrackline')
   const payers = await addCustomers(database, demoCustomers(seed), by('controller').id, by('sales').id)
   say(`${payers.length} customers`)
@@ -92,7 +99,7 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
       day,
       billed,
       payers,
-      { cash: by('cash').id, controller: by('controller').id },
+      { cash: by('cash'), controller: by('controller') },
       invoice,
     )
     if (REMINDER_DAYS.includes(day)) await remind(database, day, by('controller'))
@@ -106,34 +113,33 @@ export async function loadDemo(database: Sequelize, say: (text: string) => void)
   await loadBank(database, { cash: by('cash'), supervisor: by('supervisor') }, payers, bounced)
   // Letters of the earlier runs went out then; those of the last one still go, by a real conversation with
   // the mailbox.
-  await database.query(
+  await database.run(
     `UPDATE outbox o JOIN notice n ON n.id = o.notice_id
     SET o.state = 'sent', o.tries = 1, o.reply = '250 sent before the demo begins', o.at = n.on_date,
     o.sent_at = DATE_ADD(n.on_date, INTERVAL 9 HOUR)
     WHERE o.state = 'queued' AND n.on_date < :last`,
-    { replacements: { last: REMINDER_DAYS.at(-1) } },
+    { last: REMINDER_DAYS.at(-1) },
   )
   await addNotes(database, payers, by('controller').id)
 }
 
-async function addPeople(database: Sequelize): Promise<Actor[]> {
+async function addPeople(database: Handle): Promise<Actor[]> {
   const hash = await hashPassword(DEMO_PASSWORD)
-  await database.getQueryInterface().bulkInsert(
+  await database.insert(
     'person',
     DEMO_PEOPLE.map(p => ({ ...p, password_hash: hash })),
   )
-  return select<Actor>(database, 'SELECT id, name, email, role FROM person')
+  return database.select<Actor>('SELECT id, name, email, role FROM person')
 }
 
 async function addCustomers(
-  database: Sequelize,
+  database: Handle,
   customers: DemoCustomer[],
   controller: number,
   sales: number,
 ): Promise<Payer[]> {
-  const query = database.getQueryInterface()
-  await query.bulkInsert('customer_class', CLASSES)
-  await query.bulkInsert(
+  await database.insert('customer_class', CLASSES)
+  await database.insert(
     'customer',
     customers.map((c, i) => ({
       number: c.number,
@@ -154,14 +160,15 @@ async function addCustomers(
     })),
   )
   const ids = new Map(
-    (await select<{ id: number; number: string }>(database, 'SELECT id, number FROM customer')).map(r => [
+    (await database.select<{ id: number; number: string }>('SELECT id, number FROM customer')).map(r => [
       r.number,
       r.id,
     ]),
   )
   for (const c of customers.filter(k => k.parent)) {
-    await database.query('UPDATE customer SET parent_id = :parent WHERE id = :id', {
-      replacements: { parent: ids.get(c.parent!), id: ids.get(c.number) },
+    await database.run('UPDATE customer SET parent_id = :parent WHERE id = :id', {
+      parent: ids.get(c.parent!),
+      id: ids.get(c.number),
     })
   }
   return customers.map(c => {
@@ -192,11 +199,11 @@ function payDay(p: Payer, due: IsoDate, discounts: { date: IsoDate }[]): IsoDate
 }
 
 async function oneDay(
-  database: Sequelize,
+  database: Handle,
   day: IsoDate,
   billed: Payer[],
   payers: Payer[],
-  by: { cash: number; controller: number },
+  by: { cash: By; controller: By },
   firstInvoice: number,
 ): Promise<number> {
   let invoice = firstInvoice
@@ -209,69 +216,64 @@ async function oneDay(
   if (!customerIds.length) return invoice
   const rates = new Map<string, string>()
   for (const currency of new Set([...billed, ...paying].map(p => p.currency)))
-    rates.set(currency, simulatedRates.rate('EUR', currency, day)!)
+    rates.set(currency, simulatedRates.quote('EUR', currency, day)!)
 
   const due = paying.flatMap(p => [
     ...p.invoices.filter(i => i.payOn <= day && !i.atBank).map(i => i.id),
     ...p.credits.map(c => c.id),
   ])
-  await throughDoor(database, { customerIds, itemIds: due, personId: by.controller }, async door => {
-    door.state.today = day
-    const postings: Posting[] = []
-    const owners: Payer[] = []
-    for (const p of billed) {
-      const number = `${day.slice(2, 4)}-${String(invoice++).padStart(4, '0')}`
-      const { posting } = document(door.state, p, day, number, rates.get(p.currency)!)
-      postings.push(posting)
-      owners.push(p)
-      if (p.chance.happens(0.025)) {
-        postings.push(
-          credit(
-            door.state,
-            p,
-            day,
-            `C${number}`,
-            share(posting.items[0]!.amount, p.chance.whole(4, 18), 100),
-            rates.get(p.currency)!,
-            number,
-          ),
-        )
-        owners.push(p)
-      }
-      p.nextInvoice = onBankWorkingDay(
-        addDays(
-          day,
-          Math.max(
-            2,
-            Math.round(p.chance.around(p.every, p.every / 5) / SEASON[Number(day.slice(5, 7)) - 1]!),
-          ),
-        ),
-      )
-      if (p.habit === 'insolvent' && day > '2026-07-15') p.nextInvoice = '2999-12-31'
+  const owners: Payer[] = []
+  const bills = await postingsOf(database, by.controller, { day, customerIds, itemIds: [] }, ledger =>
+    billed.flatMap(p => {
+      const made = bill(ledger, p, day, `${day.slice(2, 4)}-${String(invoice++).padStart(4, '0')}`, rates)
+      owners.push(...made.map(() => p))
+      return made
+    }),
+  )
+  await postingsOf(database, by.cash, { day, customerIds, itemIds: due }, ledger =>
+    paying.flatMap(p => payments(ledger, p, day, rates.get(p.currency)!)),
+  )
+  bills.written.forEach((w, i) => {
+    const item = bills.postings[i]!.items[0]!
+    const { id } = w.items[0]!
+    if (item.kind !== 'invoice') {
+      owners[i]!.credits.push({ id, amount: item.amount, number: item.number })
+      return
     }
-    const written = await door.write(postings)
-    await door.write(
-      paying.flatMap(p => payments(door.state, p, day, rates.get(p.currency)!)),
-      by.cash,
-    )
-    written.forEach((w, i) => {
-      const item = postings[i]!.items[0]!
-      if (item.kind === 'invoice')
-        owners[i]!.invoices.push({
-          id: w.items[0]!.id,
-          number: item.number,
-          open: item.amount,
-          payOn: payDay(owners[i]!, item.dueDate, item.discounts),
-          date: day,
-          due: item.dueDate,
-          amount: item.amount,
-          discounts: item.discounts,
-        })
-      else owners[i]!.credits.push({ id: w.items[0]!.id, amount: item.amount, number: item.number })
+    owners[i]!.invoices.push({
+      id,
+      number: item.number,
+      open: item.amount,
+      payOn: payDay(owners[i]!, item.dueDate, item.discounts),
+      date: day,
+      due: item.dueDate,
+      amount: item.amount,
+      discounts: item.discounts,
     })
-    return null
   })
   return invoice
+}
+
+/** The invoice of a customer, now and then with a credit note, and when the next is due. */
+function bill(
+  ledger: State,
+  p: Payer,
+  day: IsoDate,
+  number: string,
+  rates: ReadonlyMap<string, string>,
+): Posting[] {
+  const rate = rates.get(p.currency)!
+  const { posting } = document(ledger, p, day, number, rate)
+  const made = [posting]
+  if (p.chance.happens(0.025)) {
+    const amount = share(posting.items[0]!.amount, p.chance.whole(4, 18), 100)
+    made.push(credit(ledger, p, day, `C${number}`, amount, rate, number))
+  }
+  const season = SEASON[Number(day.slice(5, 7)) - 1]!
+  const days = Math.max(2, Math.round(p.chance.around(p.every, p.every / 5) / season))
+  p.nextInvoice = onBankWorkingDay(addDays(day, days))
+  if (p.habit === 'insolvent' && day > '2026-07-15') p.nextInvoice = '2999-12-31'
+  return made
 }
 
 const byCheque = (p: Payer) => p.country === 'IE' || p.country === 'US'
@@ -436,14 +438,14 @@ function afterwards(state: State, posting: Posting): State {
   return copy
 }
 
-async function remind(database: Sequelize, day: IsoDate, actor: Actor): Promise<void> {
+async function remind(database: Handle, day: IsoDate, actor: Actor): Promise<void> {
   await writeSetting(database, actor.id, 'clock', day)
   const run = await proposeRun(database, actor, { asOf: day, policy: 'standard' })
   if (run.notices.length) await confirmRun(database, actor, run.id, { version: run.version, exclude: [] })
 }
 
 /** On Fridays the tray goes to the bank, a slip for each currency; some cash is kept. */
-async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<void> {
+async function paidIn(database: Handle, day: IsoDate, actor: Actor): Promise<void> {
   const tray = await readTray(database, {})
   if (!tray.items.length) return
   await writeSetting(database, actor.id, 'clock', day)
@@ -462,24 +464,23 @@ async function paidIn(database: Sequelize, day: IsoDate, actor: Actor): Promise<
  * follows.
  */
 async function returnedCheque(
-  database: Sequelize,
+  database: Handle,
   actor: Actor,
 ): Promise<{ reference: string; amount: number; currency: string } | null> {
-  const [row] = await select<{ id: number; reference: string; amount: number; currency: string }>(
-    database,
-    `SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id
+  const [row] = await database.select<{
+    id: number
+    reference: string
+    amount: number
+    currency: string
+  }>(`SELECT i.id, m.reference, i.amount, i.currency FROM item i JOIN receipt_means m ON m.item_id = i.id
       JOIN slip_means sm ON sm.means_id = m.id WHERE m.means = 'cheque' AND m.amount = i.amount
-      AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`,
-  )
+      AND i.currency = 'EUR' AND i.posting_date >= '2026-10-20' ORDER BY i.amount DESC LIMIT 1`)
   if (!row) return null
-  await postIntent(
-    database,
-    actor,
-    await intents.reverse(database, row.id, {
-      date: DEMO_TODAY,
-      reason: 'Cheque returned unpaid by the bank',
-    }),
-  )
+  await perform(database, actor, reverseCommand, {
+    date: DEMO_TODAY,
+    reason: 'Cheque returned unpaid by the bank',
+    itemId: row.id,
+  })
   return row
 }
 
@@ -493,9 +494,8 @@ const CALLS = [
   'Very friendly, pays on the last working day, always.',
 ]
 
-async function addNotes(database: Sequelize, payers: Payer[], personId: number): Promise<void> {
-  const late = await select<{ id: number; n: unknown }>(
-    database,
+async function addNotes(database: Handle, payers: Payer[], personId: number): Promise<void> {
+  const late = await database.select<{ id: number; n: unknown }>(
     `SELECT customer_id AS id, SUM(base_open) AS n FROM open_item WHERE open > 0 AND due_date < :today
       GROUP BY customer_id ORDER BY n DESC LIMIT 40`,
     { today: DEMO_TODAY },
@@ -512,7 +512,7 @@ async function addNotes(database: Sequelize, payers: Payer[], personId: number):
       })),
     )
   if (rows.length)
-    await database.getQueryInterface().bulkInsert(
+    await database.insert(
       'note',
       rows.sort((a, b) => (a.on_date < b.on_date ? -1 : 1)),
     )

@@ -1,10 +1,11 @@
+import { intents, postIntent } from '../tests/server/post'
 import { performance } from 'node:perf_hooks'
 import { agingQuery } from '../contract/aging'
 import { itemsQuery } from '../contract/accounts'
 import { bank as bankContract } from '../contract/banking/lines'
 import { receipts as receiptContract } from '../contract/receipts'
 import { addDays } from '../core/calendar'
-import { int, openDatabase, select } from '../server/db/connection'
+import { int, openDatabase } from '../server/db/connection'
 import { migrate } from '../server/db/migrate'
 import { seedBasics } from '../server/db/seed'
 import { writeSetting } from '../server/db/settings'
@@ -16,7 +17,7 @@ import { listCovered } from '../server/services/banking/world'
 import { readCard, readItems } from '../server/services/accounts/accounts'
 import { readAging } from '../server/services/aging/aging'
 import { importCustomers, importDocuments } from '../server/services/documents/imports'
-import { intents, listReceipts, postIntent } from '../server/services/receipts/receipts'
+import { listReceipts } from '../server/services/receipts/receipts'
 import { benchCash } from './benchCash'
 
 /**
@@ -32,7 +33,7 @@ const OPEN = small ? 3000 : 300_000
 const TODAY = '2026-11-16'
 const database = openDatabase(process.env.DATABASE_URL!, 12)
 const say = (text: string) => console.log(text)
-const run = (sql: string) => database.query(sql)
+const run = (sql: string) => database.run(sql)
 
 async function build(): Promise<void> {
   await migrate(database)
@@ -197,11 +198,12 @@ const agingStatement = (asOf: string) => `SELECT c.number, c.name, g.* FROM (
     GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
 
 async function receipts(): Promise<void> {
-  const open = await select<{ id: number; number: string; open: number }>(
-    database,
-    `SELECT o.item_id AS id, c.number, o.open FROM open_item o JOIN customer c ON c.id = o.customer_id
-      ORDER BY o.item_id LIMIT 4000`,
-  )
+  const open = await database.select<{
+    id: number
+    number: string
+    open: number
+  }>(`SELECT o.item_id AS id, c.number, o.open FROM open_item o JOIN customer c ON c.id = o.customer_id
+      ORDER BY o.item_id LIMIT 4000`)
   const actor = { id: 1, name: 'Bench', email: 'bench@example.org', role: 'supervisor' as const }
   let next = 0
   const SECONDS = 8
@@ -273,43 +275,37 @@ const aging = (asOf: string) => readAging(database, agingQuery.parse({ asOf }), 
 await compare(
   'Aging of today, first page with totals',
   () => aging(TODAY),
-  () => select(database, agingStatement(TODAY), { asOf: TODAY }),
+  () => database.select(agingStatement(TODAY), { asOf: TODAY }),
   3,
 )
 await compare(
   'Aging of 30 June, first page with totals',
   () => aging('2026-06-30'),
-  () => select(database, agingStatement('2026-06-30'), { asOf: '2026-06-30' }),
+  () => database.select(agingStatement('2026-06-30'), { asOf: '2026-06-30' }),
   3,
 )
 await compare(
   'Receipts, first page with totals',
   () => listReceipts(database, receiptContract.list.query!.parse({})),
   () =>
-    select(
-      database,
-      `SELECT i.*, c.number AS customer, m.means, m.reference FROM item i
+    database.select(`SELECT i.*, c.number AS customer, m.means, m.reference FROM item i
         JOIN customer c ON c.id = i.customer_id JOIN receipt_means m ON m.item_id = i.id
-        WHERE i.kind = 'receipt' ORDER BY i.document_date DESC, i.id DESC LIMIT 100`,
-    ),
+        WHERE i.kind = 'receipt' ORDER BY i.document_date DESC, i.id DESC LIMIT 100`),
   3,
 )
 await compare(
   'Bank, first page of all lines',
   () => listLines(database, bankContract.lines.query!.parse({ state: 'all' })),
-  () => select(database, 'SELECT * FROM bank_line ORDER BY booking_date DESC, id DESC LIMIT 100'),
+  () => database.select('SELECT * FROM bank_line ORDER BY booking_date DESC, id DESC LIMIT 100'),
   3,
 )
 await compare(
   'What is covered and waits for the bank',
   () => listCovered(database, {}),
   () =>
-    select(
-      database,
-      `SELECT m.*, i.number FROM receipt_means m JOIN item i ON i.id = m.item_id LEFT
+    database.select(`SELECT m.*, i.number FROM receipt_means m JOIN item i ON i.id = m.item_id LEFT
         JOIN bank_match_target t ON t.kind = 'means' AND t.ref_id = m.id WHERE m.account = '1220'
-        AND t.match_id IS NULL`,
-    ),
+        AND t.match_id IS NULL`),
   3,
 )
 const account = (i: number) => `B${String(1 + ((i * 37) % CUSTOMERS)).padStart(6, '0')}`
@@ -322,8 +318,7 @@ await compare(
     ])
   },
   i =>
-    select(
-      database,
+    database.select(
       `SELECT i.*, i.amount - COALESCE((SELECT SUM(amount) FROM allocation
         WHERE debit_item_id = i.id), 0) - COALESCE((SELECT SUM(amount) FROM allocation
         WHERE credit_item_id = i.id), 0) AS open FROM item i JOIN customer c ON c.id = i.customer_id

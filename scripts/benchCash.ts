@@ -1,13 +1,14 @@
+import { intents, postIntent } from '../tests/server/post'
 import { spawn } from 'node:child_process'
 import { join } from 'node:path'
 import { performance } from 'node:perf_hooks'
 import { chromium } from '@playwright/test'
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../server/db/handle'
 import { addDays } from '../core/calendar'
 import { decode, type MatchItem } from '../core/banking/matching'
 import { share, toMajor } from '../core/money'
 import { writeCamt } from '../formats/statements'
-import { openDatabase, select } from '../server/db/connection'
+import { openDatabase } from '../server/db/connection'
 import { migrate } from '../server/db/migrate'
 import { seedBasics } from '../server/db/seed'
 import { writeSetting } from '../server/db/settings'
@@ -15,7 +16,6 @@ import { addBankAccount } from '../server/services/banking/accounts'
 import { takeStatement } from '../server/services/banking/statements'
 import { importCustomers, importDocuments } from '../server/services/documents/imports'
 import { hashPassword } from '../server/services/people/people'
-import { intents, postIntent } from '../server/services/receipts/receipts'
 import { chance } from '../simulators/chance'
 import { inventWorld, paymentLines, type Truth } from '../simulators/payers'
 import { score } from './matchWorld'
@@ -44,17 +44,15 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
 
   const name = 'bench_cash'
   const admin = openDatabase(url, 1)
-  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
+  await admin.run(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
   await admin.close()
   const own = url.replace(/\/[^/]+$/, `/${name}`)
   const database = openDatabase(own, 12)
   await migrate(database)
   await seedBasics(database)
-  await database
-    .getQueryInterface()
-    .bulkInsert('person', [
-      { email: actor.email, name: actor.name, role: actor.role, password_hash: await hashPassword(PASSWORD) },
-    ])
+  await database.insert('person', [
+    { email: actor.email, name: actor.name, role: actor.role, password_hash: await hashPassword(PASSWORD) },
+  ])
   for (const [key, value] of [
     ['clock', TODAY],
     ['demo', true],
@@ -68,8 +66,9 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
     quiet,
   )
   for (const p of payers.filter(x => x.iban))
-    await database.query('UPDATE customer SET iban = :iban WHERE number = :number', {
-      replacements: { iban: p.iban, number: p.number },
+    await database.run('UPDATE customer SET iban = :iban WHERE number = :number', {
+      iban: p.iban,
+      number: p.number,
     })
   const row = (
     p: (typeof payers)[number],
@@ -139,7 +138,7 @@ function lumps(tell: (what: string, result: string) => void): void {
 }
 
 async function statement(
-  database: Sequelize,
+  database: Handle,
   payers: ReturnType<typeof inventWorld>,
   most: number,
   tell: (what: string, result: string) => void,
@@ -179,23 +178,20 @@ async function statement(
     `Statement of ${delivered.length} lines taken in`,
     `read and matched in ${matched.toFixed(1)} s, ${result.applied} receipts posted in ${((ended - (marks.Applying ?? ended)) / 1000).toFixed(1)} s more: ${((ended - started) / 1000).toFixed(1)} s for all`,
   )
-  const rows = await select<{
+  const rows = await database.select<{
     reference: string
     customer: string
     number: string | null
     amount: number
     discount: number
-  }>(
-    database,
-    `
+  }>(`
     SELECT l.bank_reference AS reference, c.number AS customer, d.number, SUM(IF(k.kind = 'receipt', a.amount,
       0)) AS amount, SUM(IF(k.kind = 'discount', a.amount, 0)) AS discount
     FROM bank_line l JOIN bank_match m ON m.line_id = l.id JOIN bank_match_target t ON t.match_id = m.id
       AND t.kind = 'receipt' JOIN item r ON r.id = t.ref_id JOIN customer c ON c.id = r.customer_id
       LEFT JOIN item k ON k.id = r.id OR (k.born_of_item_id = r.id AND k.kind = 'discount') LEFT
       JOIN allocation a ON a.credit_item_id = k.id LEFT JOIN item d ON d.id = a.debit_item_id
-      GROUP BY l.id, c.number, d.number`,
-  )
+      GROUP BY l.id, c.number, d.number`)
   const posted = new Map<string, string[]>()
   for (const r of rows)
     posted.set(`${r.reference} ${r.customer}`, [
@@ -217,10 +213,7 @@ async function statement(
   tell('  of what was posted without a look, right', `${percent(right, done.size)} of ${done.size}`)
 }
 
-async function largeReceipt(
-  database: Sequelize,
-  tell: (what: string, result: string) => void,
-): Promise<void> {
+async function largeReceipt(database: Handle, tell: (what: string, result: string) => void): Promise<void> {
   await importCustomers(
     database,
     1,
@@ -237,7 +230,7 @@ async function largeReceipt(
       { dryRun: false, skipExisting: false },
       quiet,
     )
-    const own = await select<{ id: number }>(database, `SELECT id FROM item WHERE number LIKE 'BIG-${run}-%'`)
+    const own = await database.select<{ id: number }>(`SELECT id FROM item WHERE number LIKE 'BIG-${run}-%'`)
     const started = performance.now()
     await postIntent(
       database,

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { loadDemo } from '../demo/load'
 import { DEMO_PASSWORD, DEMO_PEOPLE } from '../demo/people'
-import { int, openDatabase, select } from './db/connection'
+import { int, openDatabase } from './db/connection'
 import { migrate } from './db/migrate'
 import { seedBasics } from './db/seed'
 import { hashPassword } from './services/people/people'
@@ -16,33 +16,32 @@ async function boot(): Promise<void> {
   if (applied.length) say(`Database brought up to date: ${applied.join(', ')}`)
   await seedBasics(database)
   // A demo that was cut short is begun again from nothing, never half there.
-  const [unfinished] = await select(database, `SELECT value FROM setting WHERE name = 'demoLoading'`)
+  const [unfinished] = await database.select(`SELECT value FROM setting WHERE name = 'demoLoading'`)
   if (unfinished) await empty(database)
-  const [people] = await select(database, 'SELECT COUNT(*) AS n FROM person')
+  const [people] = await database.select('SELECT COUNT(*) AS n FROM person')
   if (int(people!.n) === 0) {
     if (process.env.BILANCIO_DEMO === '0') await firstAdministrator(database, say)
     else {
       say('Loading the demo, under a minute')
-      await database.query(`INSERT INTO setting (name, value) VALUES ('demoLoading', 'true')`)
+      await database.run(`INSERT INTO setting (name, value) VALUES ('demoLoading', 'true')`)
       const started = Date.now()
       await loadDemo(database, say)
-      await database.query(`DELETE FROM setting WHERE name = 'demoLoading'`)
+      await database.run(`DELETE FROM setting WHERE name = 'demoLoading'`)
       say(`Demo loaded in ${Math.round((Date.now() - started) / 1000)} s`)
     }
   }
-  const [demo] = await select(database, `SELECT value FROM setting WHERE name = 'demo' AND value = 'true'`)
+  const [demo] = await database.select(`SELECT value FROM setting WHERE name = 'demo' AND value = 'true'`)
   if (demo)
     say(`Sign in as one of ${DEMO_PEOPLE.map(p => p.email).join(', ')}; the password is ${DEMO_PASSWORD}`)
   await database.close()
 }
 
 async function empty(database: ReturnType<typeof openDatabase>): Promise<void> {
-  const tables = await select<{ name: string }>(
-    database,
-    `SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE()
-      AND table_name <> 'migration'`,
-  )
-  for (const { name } of tables) await database.query(`TRUNCATE TABLE \`${name}\``)
+  const tables = await database.select<{
+    name: string
+  }>(`SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE()
+      AND table_name <> 'migration'`)
+  for (const { name } of tables) await database.run(`TRUNCATE TABLE \`${name}\``)
   await seedBasics(database)
 }
 
@@ -51,7 +50,7 @@ async function firstAdministrator(
   say: (text: string) => void,
 ): Promise<void> {
   const password = randomBytes(9).toString('base64url')
-  await database.getQueryInterface().bulkInsert('person', [
+  await database.insert('person', [
     {
       email: 'administrator@bilancio.example',
       name: 'Administrator',

@@ -2,28 +2,9 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, w
 import { join } from 'node:path'
 import { addDays, isBankWorkingDay, weekday, type IsoDate } from '../core/calendar'
 import { writeCamt, type StatementLine } from '../formats/statements'
+import type { Deposit } from '../server/ports/clock'
 import { chance } from './chance'
 import { paymentLines, type Delivered, type Payer, type Truth } from './payers'
-
-/**
- * Where bank files come from. A real one would be filled by the bank's file service (EBICS, SFTP) behind the
- * same port.
- */
-export interface BankInbox {
-  /** Names of the files that lie there, oldest first. */
-  files: () => string[]
-  read: (name: string) => Buffer
-}
-
-export const folderInbox = (folder: string): BankInbox => ({
-  files: () =>
-    existsSync(join(folder, 'inbox'))
-      ? readdirSync(join(folder, 'inbox'))
-          .filter(f => /\.(xml|sta|940|ofx|csv)$/i.test(f))
-          .sort()
-      : [],
-  read: name => readFileSync(join(folder, 'inbox', name)),
-})
 
 /** What the simulated bank remembers. It lies beside the inbox and is never read by the application. */
 export interface BankMemory {
@@ -37,15 +18,6 @@ export interface BankMemory {
   deposited?: string[]
   /** What is known to come: a cheque that bounced. */
   planned?: { currency: string; kind: Truth['kind']; how: string; line: StatementLine }[]
-}
-
-/** A slip that was handed over at the counter. */
-export interface Deposit {
-  number: string
-  currency: string
-  total: number
-  date: IsoDate
-  cheques: { reference: string; amount: number; receipt: string }[]
 }
 
 const memoryFile = (folder: string) => join(folder, 'outside', 'bank.json')

@@ -2,8 +2,9 @@ import { mkdirSync, readFileSync, writeFileSync, existsSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { join } from 'node:path'
 import type { AddressInfo } from 'node:net'
-import { simpleParser, type ParsedMail } from 'mailparser'
+import { simpleParser } from 'mailparser'
 import { SMTPServer } from 'smtp-server'
+import type { ReceivedMail } from '../server/ports/mail'
 
 /**
  * A stand-in for the world's mail: takes messages by SMTP on loopback and keeps each as an .eml file (RFC
@@ -53,8 +54,23 @@ export async function openMailbox(folder: string, port = 0): Promise<Mailbox> {
   }
 }
 
-/** What the mailbox received under a Message-ID, parsed; undefined when it has not arrived. */
-export async function receivedMessage(folder: string, messageId: string): Promise<ParsedMail | undefined> {
+/** What the mailbox received under a Message-ID; undefined when it has not arrived. */
+export async function receivedMessage(folder: string, messageId: string): Promise<ReceivedMail | undefined> {
   const file = fileOf(folder, messageId)
-  return existsSync(file) ? simpleParser(readFileSync(file)) : undefined
+  if (!existsSync(file)) return undefined
+  const mail = await simpleParser(readFileSync(file))
+  return {
+    from: mail.from?.text ?? '',
+    to: [mail.to]
+      .flat()
+      .map(t => t?.text ?? '')
+      .join(', '),
+    subject: mail.subject ?? '',
+    text: mail.text ?? '',
+    attachments: mail.attachments.map(a => ({
+      name: a.filename ?? 'attachment',
+      type: a.contentType,
+      bytes: a.size,
+    })),
+  }
 }

@@ -1,10 +1,5 @@
 import { dayNumber, type IsoDate } from '../core/calendar'
-
-/** Where exchange rates come from. A bank's or central bank's feed would stand behind the same port. */
-export interface RateSource {
-  /** Base units for one unit of a currency, as decimal text; undefined when the source does not quote it. */
-  rate: (base: string, currency: string, date: IsoDate) => string | undefined
-}
+import type { RateSource } from '../server/ports/rates'
 
 // Invented levels of about the right size, euro for one unit: for the demo only.
 const LEVEL: Record<string, number> = {
@@ -22,22 +17,21 @@ const LEVEL: Record<string, number> = {
   AUD: 0.568,
 }
 
-/** A stand-in that swings smoothly and always the same around an invented level. */
+/** Euro for one unit on a day: swings smoothly and always the same around the level. */
+function inEuro(currency: string, date: IsoDate): number | undefined {
+  const level = LEVEL[currency]
+  if (level === undefined || currency === 'EUR') return level
+  const phase = currency.charCodeAt(0) * 7 + currency.charCodeAt(1)
+  const day = dayNumber(date) + phase
+  return level * (1 + 0.02 * Math.sin(day / 60) + 0.004 * Math.sin(day / 9))
+}
+
+/** A stand-in for a bank's feed of rates. */
 export const simulatedRates: RateSource = {
-  rate(base, currency, date) {
-    const of = (code: string): number | undefined => {
-      const level = LEVEL[code]
-      if (level === undefined || code === 'EUR') return level
-      const phase = code.charCodeAt(0) * 7 + code.charCodeAt(1)
-      return (
-        level *
-        (1 +
-          0.02 * Math.sin((dayNumber(date) + phase) / 60) +
-          0.004 * Math.sin((dayNumber(date) + phase) / 9))
-      )
-    }
-    const a = of(currency)
-    const b = of(base)
+  name: 'simulated',
+  currencies: Object.keys(LEVEL),
+  quote(base, currency, date) {
+    const [a, b] = [inEuro(currency, date), inEuro(base, date)]
     return a === undefined || b === undefined ? undefined : (a / b).toFixed(8)
   },
 }

@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import { contract } from '~~/contract'
 import type { Session } from '~~/contract/people'
-import type { SettingsAnswer } from '~~/contract/today'
+import type { SettingsAnswer } from '~~/contract/setup'
 import type { Ability } from '~~/core/people'
 import { call } from '~/utils/api'
 
@@ -23,20 +23,20 @@ export const useSession = defineStore('session', {
         this.session = null
         return false
       }
-      this.settings = await call(contract.today.settings)
+      this.settings = await call(contract.setup.settings)
       return true
     },
     async signIn(email: string, password: string): Promise<void> {
       this.session = await call(contract.people.signIn, { body: { email, password } })
-      this.settings = await call(contract.today.settings)
+      this.settings = await call(contract.setup.settings)
     },
     async signOut(): Promise<void> {
       await call(contract.people.signOut)
       this.session = null
     },
     async advance(): Promise<void> {
-      await call(contract.today.advance)
-      this.settings = await call(contract.today.settings)
+      await call(contract.setup.advance)
+      this.settings = await call(contract.setup.settings)
     },
   },
 })

@@ -183,8 +183,11 @@ export const statementResult = z.object({
 export type StatementResult = z.infer<typeof statementResult>
 export const acceptBody = z.object({
   version: z.int().describe('of the line, as it was read'),
-  proposal: z.int().min(0).max(9).optional().describe('which of the proposals: 0 is the first'),
-  action: lineAction.optional().describe('or what it is instead'),
+  action: lineAction.describe('what it is: that of a proposal, or another'),
+  proposed: z
+    .boolean()
+    .default(false)
+    .describe('the action is that of a proposal as it was shown: refused when it is no longer proposed'),
   learn: z.boolean().default(true).describe('remember who paid'),
 })
 export type AcceptBody = z.input<typeof acceptBody>
@@ -281,14 +284,29 @@ export const bank = {
     path: '/api/banking/inbox',
     summary: 'Files that the bank left and nobody has taken in',
     ability: 'books.read',
-    response: z.object({ items: z.array(z.object({ name: z.string(), bytes: z.int() })) }),
+    response: z.object({
+      items: z.array(z.object({ name: z.string(), bytes: z.int() })),
+      setAside: z
+        .array(z.object({ id: z.int(), name: z.string(), reason: z.string(), at: z.string() }))
+        .describe('files that could not be taken, and why'),
+    }),
   }),
   takeInbox: operation({
     method: 'post',
     path: '/api/banking/inbox/take',
-    summary: 'Take in all files of the bank inbox',
+    summary: 'Take in all files of the bank inbox; one that cannot be taken is set aside, the others go on',
     ability: 'receipts.post',
-    response: statementResult,
+    response: statementResult.extend({
+      setAside: z.array(z.object({ name: z.string(), reason: z.string() })),
+    }),
+  }),
+  tryAgain: operation({
+    method: 'delete',
+    path: '/api/banking/inbox/aside/{id}',
+    summary: 'Try a file that was set aside again with the next load',
+    ability: 'receipts.post',
+    params,
+    status: 204,
   }),
   lines: operation({
     method: 'get',

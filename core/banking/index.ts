@@ -1,2 +1,3 @@
 export * from './lines'
 export * from './slips'
+export * from './decide'

@@ -1,7 +1,7 @@
 import type { IsoDate } from '../calendar'
 import { convert, share } from '../money'
 import { partRefusals, postParts, type PaidPart } from '../receipts/parts'
-import { amountRefusals, dateRefusals, decide, refuse } from '../ledger/rules'
+import { accountRefusals, amountRefusals, dateRefusals, decide, refuse } from '../ledger/rules'
 import { mergePostings } from '../ledger/state'
 import type { Decision, LedgerState, Line, Means, Refusal } from '../ledger/types'
 
@@ -85,6 +85,7 @@ export function settle(
   }
   const sum = awaited.reduce((a, x) => a + x.amount, 0)
   const rest = movement.amount - sum
+  if (rest !== 0 && restAccount) refusals.push(...accountRefusals(state, restAccount, 'restAccount'))
   if (rest !== 0 && !restAccount)
     refusals.push(
       refuse(
@@ -120,30 +121,11 @@ export function settle(
 }
 
 /** Money that is no customer's: charges, interest, a supplier's refund, a transfer between own accounts. */
-export function postToLedger(
-  state: LedgerState,
-  movement: BankMovement,
-  account: string,
-  accounts: ReadonlySet<string>,
-): Decision {
-  const refusals = dateRefusals(state, movement.date, 'date')
-  if (!accounts.has(account))
-    refusals.push(
-      refuse('bank.account', 'account', `there is no ledger account ${account}`, 'choose one of the chart'),
-    )
-  if (
-    [state.chart.receivables, state.chart.advances, state.chart['on-hand'], movement.account].includes(
-      account,
-    )
-  )
-    refusals.push(
-      refuse(
-        'bank.account',
-        'account',
-        `${account} is kept by its own register`,
-        'choose an income, expense or balance account',
-      ),
-    )
+export function postToLedger(state: LedgerState, movement: BankMovement, account: string): Decision {
+  const refusals = [
+    ...dateRefusals(state, movement.date, 'date'),
+    ...accountRefusals(state, account, 'account'),
+  ]
   return decide(refusals, () => {
     const base = convert(movement.amount, movement.currency, state.base, movement.rate)
     const line = { currency: movement.currency, customerId: null, item: null, allocation: null }
@@ -161,50 +143,26 @@ export function postToLedger(
   })
 }
 
+export interface SundryIntent {
+  date: IsoDate
+  currency: string
+  amount: number
+  means: Means
+  account: string
+  text: string
+  rate: string
+}
+
 /**
  * Money received that is no customer's and not at the bank yet: cash and cheques to the Tray, transfers and
  * cards to clearing.
  */
-export function postSundry(
-  state: LedgerState,
-  intent: {
-    date: IsoDate
-    currency: string
-    amount: number
-    means: Means
-    account: string
-    text: string
-    rate: string
-  },
-  accounts: ReadonlySet<string>,
-): Decision {
-  const refusals = [...dateRefusals(state, intent.date, 'date'), ...amountRefusals(intent.amount, 'amount')]
-  if (!accounts.has(intent.account))
-    refusals.push(
-      refuse(
-        'sundry.account',
-        'account',
-        `there is no ledger account ${intent.account}`,
-        'choose one of the chart',
-      ),
-    )
-  const kept = [
-    state.chart.receivables,
-    state.chart.advances,
-    state.chart['on-hand'],
-    state.chart.clearing,
-    state.chart.bank,
-    state.chart['petty-cash'],
+export function postSundry(state: LedgerState, intent: SundryIntent): Decision {
+  const refusals = [
+    ...dateRefusals(state, intent.date, 'date'),
+    ...amountRefusals(intent.amount, 'amount'),
+    ...accountRefusals(state, intent.account, 'account'),
   ]
-  if (kept.includes(intent.account))
-    refusals.push(
-      refuse(
-        'sundry.account',
-        'account',
-        `${intent.account} is kept by its own register`,
-        'choose an income, expense or balance account',
-      ),
-    )
   return decide(refusals, () => {
     const base = convert(intent.amount, intent.currency, state.base, intent.rate)
     const line = { currency: intent.currency, customerId: null, item: null, allocation: null }
@@ -213,6 +171,7 @@ export function postSundry(
       kind: 'receipt',
       date: intent.date,
       text: intent.text,
+      series: 'sundry',
       items: [],
       allocations: [],
       lines: [

@@ -1,7 +1,7 @@
 import type { IsoDate } from '../calendar'
 import { share } from '../money'
-import { dateRefusals, decide, refuse } from '../ledger/rules'
-import type { Decision, LedgerState, Line, Means } from '../ledger/types'
+import { dateRefusals, decide, decided, refuse } from '../ledger/rules'
+import type { Decided, Decision, LedgerState, Line, Means } from '../ledger/types'
 
 /** Cheques and cash of a receipt that wait in the Tray. */
 export interface TrayMeans {
@@ -104,6 +104,7 @@ export function postSlip(state: LedgerState, intent: SlipIntent): Decision {
       kind: 'slip',
       date: intent.date,
       text: 'Paying-in slip',
+      series: 'slip',
       items: [],
       allocations: [],
       lines,
@@ -158,3 +159,30 @@ export function voidSlip(
     lines: intent.lines.map(l => ({ ...l, amount: -l.amount, baseAmount: -l.baseAmount })),
   }))
 }
+
+export interface SlipState {
+  ledger: LedgerState
+  means: readonly TrayMeans[]
+}
+
+export const decideSlip = (
+  state: SlipState,
+  ask: { date: IsoDate; means: readonly number[]; cashKept: number },
+): Decided => {
+  const { date, means: wanted, cashKept } = ask
+  return decided(postSlip(state.ledger, { date, wanted, cashKept, means: state.means }))
+}
+
+/** A slip as it stands behind its lock. */
+export interface SlipVoidState {
+  ledger: LedgerState
+  slip: string
+  slipDate: IsoDate
+  voided: boolean
+  settled: boolean
+  reversedReceipt: string | null
+  lines: readonly Line[]
+}
+
+export const decideSlipVoid = ({ ledger, ...slip }: SlipVoidState, ask: { date: IsoDate }): Decided =>
+  decided(voidSlip(ledger, { ...slip, date: ask.date }))

@@ -1,16 +1,14 @@
 import { daysBetween, isIsoDate, type IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
+import { sideOf } from '../ledger/kinds'
 import { amountRefusals, decide, periodRefusals, refuse } from '../ledger/rules'
-import type {
-  Decision,
-  DocumentKind,
-  ItemKind,
-  LedgerState,
-  Line,
-  NewItem,
-  Purpose,
-  Side,
-} from '../ledger/types'
+import type { Decision, DocumentKind, LedgerState, Line, NewItem, Purpose } from '../ledger/types'
+
+/** Where the net amount of a document goes, when not to revenue. */
+const INCOME: Partial<Record<DocumentIntent['kind'], Purpose>> = {
+  fee: 'reminder-fees',
+  charge: 'charges-on',
+}
 
 export interface DocumentIntent {
   customerId: number
@@ -35,12 +33,10 @@ export interface DocumentIntent {
 /** How far ahead of the business date a document may be dated. */
 export const DOCUMENT_DAYS_AHEAD = 31
 
-export function sideOf(kind: ItemKind): Side {
-  return kind === 'credit-note' || kind === 'receipt' || kind === 'advance' ? 'credit' : 'debit'
-}
-
 /**
  * Posts an invoice, credit note, debit note or fee. `firstKey` is the first negative key its items may use.
+ * Each instalment carries its share of tax and discount, so that it can be paid, corrected and reversed by
+ * itself.
  */
 export function postDocument(state: LedgerState, intent: DocumentIntent, firstKey = -1): Decision {
   const refusals = [...amountRefusals(intent.amount, 'amount')]
@@ -101,10 +97,11 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
     const sign = side === 'debit' ? 1 : -1
     const base = convert(intent.amount, intent.currency, state.base, intent.rate)
     const taxBase = convert(intent.tax, intent.currency, state.base, intent.rate)
-    const bases = split(
-      base,
-      intent.parts.map(p => p.amount),
-    )
+    const weights = intent.parts.map(p => p.amount)
+    const bases = split(base, weights)
+    const taxes = split(intent.tax, weights)
+    const taxBases = split(taxBase, weights)
+    const discounts = intent.discounts.map(d => ({ date: d.date, amounts: split(d.amount, weights) }))
     const items = intent.parts.map((part, i): NewItem => ({
       id: firstKey - i,
       customerId: intent.customerId,
@@ -116,13 +113,13 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
       side,
       amount: part.amount,
       baseAmount: bases[i]!,
-      tax: i ? 0 : intent.tax,
+      tax: taxes[i]!,
       documentDate: intent.documentDate,
       dueDate: part.dueDate,
       postingDate: intent.documentDate,
       reversesItemId: null,
       bornOfItemId: null,
-      discounts: i ? [] : intent.discounts,
+      discounts: discounts.map(d => ({ date: d.date, amount: d.amounts[i]! })).filter(d => d.amount > 0),
       order: intent.order,
       text: intent.text,
       means: [],
@@ -136,16 +133,14 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
       item,
       allocation: null,
     })
-    const lines = items.map(i => line('receivables', i.amount, i.baseAmount, i.id))
-    lines.push(
-      line(
-        intent.kind === 'fee' ? 'reminder-fees' : intent.kind === 'charge' ? 'charges-on' : 'revenue',
-        intent.tax - intent.amount,
-        taxBase - base,
-        firstKey,
-      ),
-    )
-    if (intent.tax) lines.push(line('tax', -intent.tax, -taxBase, firstKey))
+    const income = INCOME[intent.kind] ?? 'revenue'
+    const lines = items.flatMap((item, i) => {
+      const own = [
+        line('receivables', item.amount, item.baseAmount, item.id),
+        line(income, item.tax - item.amount, taxBases[i]! - item.baseAmount, item.id),
+      ]
+      return item.tax ? [...own, line('tax', -item.tax, -taxBases[i]!, item.id)] : own
+    })
     return {
       kind: 'document',
       date: intent.documentDate,

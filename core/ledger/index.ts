@@ -1,3 +1,5 @@
 export * from './types'
+export * from './kinds'
+export * from './open'
 export * from './rules'
 export * from './state'

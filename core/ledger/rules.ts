@@ -1,8 +1,11 @@
 import { isIsoDate, type IsoDate } from '../calendar'
 import { MAX_AMOUNT, share } from '../money'
+import { KINDS } from './kinds'
+import { firstDayWithOpen, lowestOpenFrom } from './open'
 import type {
   Allocation,
   Chart,
+  Decided,
   Decision,
   ItemKind,
   LedgerState,
@@ -80,6 +83,24 @@ export function decide(refusals: Refusal[], build: () => Posting): Decision {
   return { ok: true, posting }
 }
 
+/** A decision of one posting as that of a Command. */
+export function decided(decision: Decision): Decided {
+  return decision.ok ? { ok: true, postings: [decision.posting], facts: null } : decision
+}
+
+export const refused = (refusals: Refusal[]): { ok: false; refusals: Refusal[] } => ({ ok: false, refusals })
+
+/** Why money cannot be posted to a ledger account by hand. */
+export function accountRefusals(state: LedgerState, account: string, path: string): Refusal[] {
+  const found = state.accounts.get(account)
+  if (found === 'free') return []
+  if (found === 'kept') {
+    const message = `${account} is kept by its own register`
+    return [refuse('account.kept', path, message, 'choose an income, expense or balance account')]
+  }
+  return [refuse('account.known', path, `there is no ledger account ${account}`, 'choose one of the chart')]
+}
+
 /**
  * Base currency share that leaves an item when so much of it is allocated: the last part takes what is left,
  * so nothing stays behind.
@@ -108,8 +129,27 @@ export function exchangeLines(
 }
 
 /** The control account an item lies on: advances are a liability until applied. */
-export const controlOf = (chart: Chart, kind: ItemKind): string =>
-  kind === 'advance' ? chart.advances : chart.receivables
+export const controlOf = (chart: Chart, kind: ItemKind): string => chart[KINDS[kind].control]
+
+/**
+ * Why so much of an item cannot be taken from a day on: it needs that much open on every day from then on.
+ * Example: a receipt allocated on the 2nd and freed on the 16th cannot pay anything dated the 10th; from the
+ * 16th it can.
+ */
+export function openRefusals(item: StateItem, day: IsoDate, amount: number, path: string): Refusal[] {
+  const name = item.number || 'the receipt'
+  if (amount > item.open) {
+    const message = `only ${item.open} minor units of ${name} are open, ${amount} were asked for`
+    return [refuse('allocation.open', path, message, `allocate at most ${item.open}`)]
+  }
+  const lowest = lowestOpenFrom(item, day)
+  if (amount <= lowest) return []
+  const message = `${name} was used on days after ${day}: ${lowest} of its ${item.open} minor units are open all the while`
+  const from = firstDayWithOpen(item, day, amount)
+  return [
+    refuse('allocation.past', path, message, from ? `use ${from} or later` : `allocate at most ${lowest}`),
+  ]
+}
 
 /**
  * The journal lines of a link: the exchange result, and for an advance its way from liability to receivables.
@@ -117,7 +157,8 @@ export const controlOf = (chart: Chart, kind: ItemKind): string =>
 export function linkLines(state: Pick<LedgerState, 'chart' | 'items'>, allocation: Allocation): Line[] {
   const debit = state.items.get(allocation.debitItemId) ?? state.items.get(allocation.creditItemId)!
   const lines = exchangeLines(state.chart, debit.customerId, debit.currency, allocation)
-  if (state.items.get(allocation.creditItemId)?.kind !== 'advance') return lines
+  const credit = state.items.get(allocation.creditItemId)
+  if (!credit || KINDS[credit.kind].control !== 'advances') return lines
   const line = {
     currency: debit.currency,
     customerId: debit.customerId,

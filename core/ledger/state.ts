@@ -1,4 +1,6 @@
 import type { IsoDate } from '../calendar'
+import { accountsOf } from './kinds'
+import { takeOff } from './open'
 import type { Allocation, Chart, LedgerState, Line, Posting, StateItem } from './types'
 
 /** The three append-only tables, in memory. */
@@ -18,6 +20,8 @@ export function emptyBooks(base: string, today: IsoDate, chart: Chart): Books {
       allocations: new Map(),
       lines: new Map(),
       policy: { discountGraceDays: 0, partPayments: 'lose', tolerance: 500 },
+      accounts: accountsOf(chart),
+      rates: new Map(),
     },
     lines: [],
   }
@@ -45,6 +49,7 @@ export function applyPosting(
       open: item.amount,
       baseOpen: item.baseAmount,
       reversed: false,
+      moves: [],
     })
     if (item.reversesItemId !== null) state.items.get(item.reversesItemId)!.reversed = true
   }
@@ -59,8 +64,11 @@ export function applyPosting(
     }
     state.allocations.set(id, { ...real, undone: false })
     if (real.undoesId !== null) state.allocations.get(real.undoesId)!.undone = true
-    takeDown(state.items.get(real.debitItemId)!, real.amount, real.debitBase)
-    takeDown(state.items.get(real.creditItemId)!, real.amount, real.creditBase)
+    for (const [itemId, base] of [
+      [real.debitItemId, real.debitBase],
+      [real.creditItemId, real.creditBase],
+    ] as const)
+      state.items.set(itemId, takeOff(state.items.get(itemId)!, real.effective, real.amount, base))
   }
   for (const line of posting.lines) {
     const real = {
@@ -75,11 +83,6 @@ export function applyPosting(
   return { items, allocations }
 }
 
-function takeDown(item: StateItem, amount: number, base: number): void {
-  item.open -= amount
-  item.baseOpen -= base
-}
-
 /** The state as a posting leaves what was there before: for the next decision of the same breath. */
 export function afterPosting(state: LedgerState, posting: Posting): LedgerState {
   const items = new Map(state.items)
@@ -89,14 +92,21 @@ export function afterPosting(state: LedgerState, posting: Posting): LedgerState 
       [a.creditItemId, a.creditBase],
     ] as const) {
       const item = items.get(id)
-      if (item) items.set(id, { ...item, open: item.open - a.amount, baseOpen: item.baseOpen - base })
+      if (item) items.set(id, takeOff(item, a.effective, a.amount, base))
     }
   }
   for (const { reversesItemId } of posting.items) {
     const item = reversesItemId === null ? undefined : items.get(reversesItemId)
     if (item) items.set(item.id, { ...item, reversed: true })
   }
-  return { ...state, items }
+  const undone = posting.allocations.flatMap(a => (a.undoesId === null ? [] : [a.undoesId]))
+  if (!undone.length) return { ...state, items }
+  const allocations = new Map(state.allocations)
+  for (const id of undone) {
+    const link = allocations.get(id)
+    if (link) allocations.set(id, { ...link, undone: true })
+  }
+  return { ...state, items, allocations }
 }
 
 /** The state with none but these items: a decision among thousands then costs what its own items cost. */

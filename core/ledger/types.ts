@@ -54,11 +54,18 @@ export interface Item {
   discounts: { date: IsoDate; amount: number }[]
 }
 
-/** An item with what is open of it now. */
+/** So much of an item's amount taken off with effect from a day, by its allocations; negative: given back. */
+export interface Move {
+  effective: IsoDate
+  amount: number
+}
+
+/** An item with what is open of it now, and how it came to that. */
 export interface StateItem extends Item {
   open: number
   baseOpen: number
   reversed: boolean
+  moves: readonly Move[]
 }
 
 export interface Allocation {
@@ -90,6 +97,12 @@ export interface LedgerState {
   /** The journal lines of items that may have to be mirrored. */
   lines: Map<number, Line[]>
   policy: ReceiptPolicy
+  /** The ledger accounts there are; `kept` ones are moved by their own register only, never by hand. */
+  accounts: ReadonlyMap<string, 'free' | 'kept'>
+  /**
+   * Base units for one unit of a currency, a decimal text, by `rateKey`: those that the decision may ask for.
+   */
+  rates: ReadonlyMap<string, string>
 }
 
 /** House rules for receipts, from Setup. */
@@ -148,6 +161,11 @@ export interface Posting {
   kind: PostingKind
   date: IsoDate
   text: string
+  /**
+   * Series of the number that the whole of it bears, such as a slip's: given when it is written, and put
+   * behind the text.
+   */
+  series?: string
   items: NewItem[]
   allocations: Allocation[]
   lines: Line[]
@@ -159,6 +177,16 @@ export interface Refusal {
   path: string
   message: string
   satisfy: string
+  /** Where it stands in a file. */
+  line?: number
+  column?: string
 }
 
 export type Decision = { ok: true; posting: Posting } | { ok: false; refusals: Refusal[] }
+
+/**
+ * What a Command decides: postings that follow one another, and what else came out of it; or why nothing is
+ * posted.
+ */
+export type Decided<Facts = null> =
+  { ok: true; postings: Posting[]; facts: Facts } | { ok: false; refusals: Refusal[] }

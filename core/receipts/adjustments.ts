@@ -1,5 +1,6 @@
 import { addDays, discountOn, type IsoDate } from '../calendar'
 import { share } from '../money'
+import { lowestOpenFrom, takeOff } from '../ledger/open'
 import { baseLeaving, linkLines, refuse } from '../ledger/rules'
 import type {
   AdjustmentKind,
@@ -29,7 +30,10 @@ export function earnedDiscount(state: LedgerState, item: StateItem, date: IsoDat
   return state.policy.partPayments === 'pro-rata' ? share(offered, paid, item.amount - offered) : 0
 }
 
-/** Why an adjustment is not granted. `open` and `base` are what the payment itself leaves. */
+/**
+ * Why an adjustment is not granted. `left` is the item as the payment itself leaves it, `granted` the
+ * discount that other payments of the same posting have had of it already: together they earn it once.
+ */
 export function adjustmentRefusals(
   state: LedgerState,
   item: StateItem,
@@ -39,6 +43,7 @@ export function adjustmentRefusals(
   paid: number,
   late: boolean,
   path: string,
+  granted: number,
 ): Refusal[] {
   const { kind, amount } = adjustment
   if (!Number.isSafeInteger(amount) || amount < 0)
@@ -53,8 +58,8 @@ export function adjustmentRefusals(
       ),
     ]
   if (kind === 'discount') {
-    const earned = earnedDiscount(state, item, date, paid)
-    const offered = Math.max(0, ...item.discounts.map(d => d.amount))
+    const earned = earnedDiscount(state, item, date, paid) - granted
+    const offered = Math.max(0, ...item.discounts.map(d => d.amount)) - granted
     if (amount > earned && !late)
       return [
         refuse(
@@ -69,7 +74,7 @@ export function adjustmentRefusals(
         refuse(
           'discount.offered',
           path,
-          `${item.number} was offered a discount of ${offered} at most`,
+          `${item.number} was offered a discount of ${offered} at most${granted ? ', beside what is granted here already' : ''}`,
           `at most ${offered}`,
         ),
       ]
@@ -182,6 +187,7 @@ export function planAdjustments(
 ): { made: ReturnType<typeof postAdjustment>[]; refusals: Refusal[] } {
   const made: ReturnType<typeof postAdjustment>[] = []
   const refusals: Refusal[] = []
+  const granted = new Map<number, number>()
   for (const p of payments) {
     const item = state.items.get(p.itemId)!
     for (const kind of ['discount', 'difference'] as const) {
@@ -199,6 +205,8 @@ export function planAdjustments(
         continue
       }
       const left = working.get(p.itemId)!
+      const path = `${p.path}.${kind}`
+      const before = granted.get(p.itemId) ?? 0
       const why = adjustmentRefusals(
         state,
         item,
@@ -207,10 +215,16 @@ export function planAdjustments(
         p.paidOn,
         p.paid + p.difference,
         how.late,
-        `${p.path}.${kind}`,
+        path,
+        before,
       )
+      if (!why.length && adjustment.amount > lowestOpenFrom(left, how.date)) {
+        const message = `${item.number} was used on days after ${how.date}, so nothing is left there for the ${kind}`
+        why.push(refuse('allocation.past', path, message, 'use a later date'))
+      }
       refusals.push(...why)
       if (why.length) continue
+      if (kind === 'discount') granted.set(p.itemId, before + adjustment.amount)
       const done = postAdjustment(
         state,
         left,
@@ -221,11 +235,7 @@ export function planAdjustments(
         how.firstItem - made.length,
         how.firstAllocation - made.length,
       )
-      working.set(p.itemId, {
-        ...left,
-        open: left.open - adjustment.amount,
-        baseOpen: left.baseOpen - done.allocation.debitBase,
-      })
+      working.set(p.itemId, takeOff(left, how.date, adjustment.amount, done.allocation.debitBase))
       made.push(done)
     }
   }

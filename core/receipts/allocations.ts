@@ -1,6 +1,8 @@
 import type { IsoDate } from '../calendar'
 import { planAdjustments, takeBackBorn } from './adjustments'
-import { baseLeaving, dateRefusals, decide, linkLines, refuse } from '../ledger/rules'
+import { isMoney } from '../ledger/kinds'
+import { takeOff } from '../ledger/open'
+import { baseLeaving, dateRefusals, decide, linkLines, openRefusals, refuse } from '../ledger/rules'
 import type { Allocation, Decision, LedgerState, Refusal, StateItem } from '../ledger/types'
 
 export interface AllocateIntent {
@@ -77,18 +79,6 @@ export function planPairs(
       )
       return
     }
-    const short = [debit, credit].find(item => pair.amount > item.open)
-    if (short) {
-      refusals.push(
-        refuse(
-          'allocation.open',
-          `${at}.amount`,
-          `only ${short.open} minor units of ${short.number || 'the receipt'} are open, ${pair.amount} were asked for`,
-          `allocate at most ${short.open}`,
-        ),
-      )
-      return
-    }
     const late = [debit, credit].find(item => item.postingDate > date)
     if (late) {
       refusals.push(
@@ -99,6 +89,11 @@ export function planPairs(
           `use ${late.postingDate} or later`,
         ),
       )
+      return
+    }
+    const short = [debit, credit].flatMap(item => openRefusals(item, date, pair.amount, `${at}.amount`))
+    if (short.length) {
+      refusals.push(short[0]!)
       return
     }
     const debitBase = baseLeaving(debit, pair.amount)
@@ -113,12 +108,8 @@ export function planPairs(
       effective: date,
       undoesId: null,
     })
-    items.set(debit.id, { ...debit, open: debit.open - pair.amount, baseOpen: debit.baseOpen - debitBase })
-    items.set(credit.id, {
-      ...credit,
-      open: credit.open - pair.amount,
-      baseOpen: credit.baseOpen - creditBase,
-    })
+    items.set(debit.id, takeOff(debit, date, pair.amount, debitBase))
+    items.set(credit.id, takeOff(credit, date, pair.amount, creditBase))
   })
   return { allocations, refusals }
 }
@@ -159,7 +150,7 @@ export function allocate(state: LedgerState, intent: AllocateIntent): Decision {
             discount: p.discount ?? 0,
             difference: p.difference ?? 0,
             path: `allocations.${i}`,
-            received: credit.kind === 'receipt' || credit.kind === 'advance',
+            received: isMoney(credit.kind),
           }
         }),
         {

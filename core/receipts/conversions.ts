@@ -1,5 +1,6 @@
 import type { IsoDate } from '../calendar'
-import { baseLeaving, refuse } from '../ledger/rules'
+import { takeOff } from '../ledger/open'
+import { baseLeaving, openRefusals, refuse } from '../ledger/rules'
 import type { Allocation, LedgerState, Line, NewItem, Refusal, StateItem } from '../ledger/types'
 
 /**
@@ -49,28 +50,6 @@ export function planConversions(
       )
       continue
     }
-    if (pair.amount > item.open) {
-      made.refusals.push(
-        refuse(
-          'allocation.open',
-          `allocations.${i}.amount`,
-          `only ${item.open} minor units of ${item.number} are open, ${pair.amount} were asked for`,
-          `allocate at most ${item.open}`,
-        ),
-      )
-      continue
-    }
-    if (pair.paid > receipt.open) {
-      made.refusals.push(
-        refuse(
-          'allocation.open',
-          `allocations.${i}.paid`,
-          `only ${receipt.open} minor units of the receipt are left`,
-          `at most ${receipt.open}`,
-        ),
-      )
-      continue
-    }
     if (item.postingDate > date) {
       made.refusals.push(
         refuse(
@@ -80,6 +59,14 @@ export function planConversions(
           `use ${item.postingDate} or later`,
         ),
       )
+      continue
+    }
+    const short = [
+      ...openRefusals(item, date, pair.amount, `allocations.${i}.amount`),
+      ...openRefusals(receipt, date, pair.paid, `allocations.${i}.paid`),
+    ]
+    if (short.length) {
+      made.refusals.push(short[0]!)
       continue
     }
     const base = baseLeaving(receipt, pair.paid)
@@ -181,8 +168,8 @@ export function planConversions(
         baseAmount: -base,
       },
     )
-    working.set(receiptKey, { ...receipt, open: receipt.open - pair.paid, baseOpen: receipt.baseOpen - base })
-    working.set(item.id, { ...item, open: item.open - pair.amount, baseOpen: item.baseOpen - itemBase })
+    working.set(receiptKey, takeOff(receipt, date, pair.paid, base))
+    working.set(item.id, takeOff(item, date, pair.amount, itemBase))
   }
   return made
 }

@@ -3,6 +3,7 @@ import { convert, isCurrency, split } from '../money'
 import { planAdjustments, takeBackBorn } from './adjustments'
 import { planPairs, undo, undoRefusals } from './allocations'
 import { planConversions } from './conversions'
+import { firstDayWithOpen, lowestOpenFrom, takeOff } from '../ledger/open'
 import { amountRefusals, controlOf, dateRefusals, decide, linkLines, refuse } from '../ledger/rules'
 import type {
   Decision,
@@ -27,6 +28,8 @@ export interface ReceiptIntent {
   customerId: number
   currency: string
   date: IsoDate
+  /** The day the receipt bears, when it is posted on a later one. */
+  documentDate?: IsoDate
   /** Day of payment by which discount is judged, when the posting has another. */
   paidOn?: IsoDate
   text: string
@@ -145,8 +148,8 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
     side: 'credit',
     amount,
     baseAmount: base,
-    documentDate: intent.date,
-    dueDate: intent.date,
+    documentDate: intent.documentDate ?? intent.date,
+    dueDate: intent.documentDate ?? intent.date,
     postingDate: intent.date,
     reversesItemId: null,
     bornOfItemId: null,
@@ -155,6 +158,7 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
     open: amount,
     baseOpen: base,
     reversed: false,
+    moves: [],
   }
   const working = new Map([...state.items, [RECEIPT, receipt]])
   const plan = planPairs(
@@ -223,8 +227,8 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
       side: 'credit',
       amount,
       baseAmount: base,
-      documentDate: intent.date,
-      dueDate: intent.date,
+      documentDate: intent.documentDate ?? intent.date,
+      dueDate: intent.documentDate ?? intent.date,
       postingDate: intent.date,
       reversesItemId: null,
       bornOfItemId: null,
@@ -323,6 +327,14 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
         'links',
       ),
     )
+  // What was linked and unlinked on a later day was not free on the days before: the reversal must wait for
+  // that day.
+  const freed = live.reduce((i, a) => takeOff(i, intent.date, -a.amount, 0), item)
+  if (!refusals.length && lowestOpenFrom(freed, intent.date) < item.amount) {
+    const from = firstDayWithOpen(freed, intent.date, item.amount)
+    const message = `${item.number} was allocated on days after ${intent.date}`
+    refusals.push(refuse('allocation.past', 'date', message, `use ${from ?? state.today} or later`))
+  }
 
   return decide(refusals, () => {
     const undone = live.map((a, i) => undo(a, intent.date, -1 - i))

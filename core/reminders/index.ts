@@ -19,6 +19,8 @@ export interface ReminderItem {
   dueDate: IsoDate
   /** Open amount; credits negative. */
   open: number
+  /** The same in base currency, where it is needed. */
+  baseOpen?: number
   /** Highest level sent, 0 none, and when. */
   level: number
   noticeDate: IsoDate | null

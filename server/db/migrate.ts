@@ -1,4 +1,4 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from './handle'
 import { SequelizeStorage, Umzug } from 'umzug'
 import * as ledger from './migrations/0001-ledger'
 import * as reminders from './migrations/0002-reminders'
@@ -8,19 +8,20 @@ import * as bank from './migrations/0005-bank'
 import * as batches from './migrations/0006-batches'
 import * as sundry from './migrations/0007-sundry'
 import * as met from './migrations/0008-met'
+import * as foundations from './migrations/0009-foundations'
 
-const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met]
+const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met, foundations]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
-export async function migrate(database: Sequelize): Promise<string[]> {
+export async function migrate(database: Handle): Promise<string[]> {
   const umzug = new Umzug({
     migrations: migrations.map(m => ({
       name: m.name,
       up: async () => {
-        for (const sql of m.up) await database.query(sql)
+        for (const sql of m.up) await database.run(sql)
       },
     })),
-    storage: new SequelizeStorage({ sequelize: database, tableName: 'migration' }),
+    storage: new SequelizeStorage({ sequelize: database.sequelize, tableName: 'migration' }),
     logger: undefined,
   })
   return (await umzug.up()).map(m => m.name)

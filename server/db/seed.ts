@@ -1,5 +1,5 @@
-import type { Sequelize } from 'sequelize'
-import { int, select } from './connection'
+import type { Handle } from './handle'
+import { int } from './connection'
 
 /** Chart of accounts a new company starts with. Numbers are ours; the types are those of double entry. */
 const CHART = [
@@ -127,25 +127,22 @@ const byLevel = [
  * What every database needs: chart, number series, the standard reminder policy. Adds what a newer version
  * brought, changes nothing that is there.
  */
-export async function seedBasics(database: Sequelize): Promise<void> {
-  const [there] = await select(database, 'SELECT COUNT(*) AS n FROM reminder_policy')
+export async function seedBasics(database: Handle): Promise<void> {
+  const [there] = await database.select('SELECT COUNT(*) AS n FROM reminder_policy')
   await database.transaction(async transaction => {
-    const query = database.getQueryInterface()
-    await query.bulkInsert(
+    await transaction.insert(
       'ledger_account',
       CHART.map(([number, name, type, purpose]) => ({ number, name, type, purpose })),
-      { transaction, ignoreDuplicates: true } as object,
+      { ignore: true },
     )
-    await query.bulkInsert(
+    await transaction.insert(
       'series',
       SERIES.map(([name, prefix, width]) => ({ name, prefix, next: 1, width })),
-      { transaction, ignoreDuplicates: true } as object,
+      { ignore: true },
     )
     if (!int(there!.n))
-      await query.bulkInsert(
-        'reminder_policy',
-        [{ code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) }],
-        { transaction },
-      )
+      await transaction.insert('reminder_policy', [
+        { code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) },
+      ])
   })
 }

@@ -1,8 +1,7 @@
-import type { Sequelize, Transaction } from 'sequelize'
+import type { Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import type { IsoDate } from '../../core/calendar'
 import type { ReceiptPolicy } from '../../core/ledger'
-import { select } from './connection'
 
 const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
 
@@ -12,6 +11,8 @@ export interface Settings {
   /** The business date: the Clock of the demo, else the calendar's. */
   today: IsoDate
   clock: IsoDate | null
+  /** IANA name of the house's time zone: its day begins there, and stamps are shown in it. */
+  timeZone: string
   closedUntil: IsoDate | null
   bounds: number[]
   buckets: Bucket[]
@@ -26,20 +27,21 @@ export interface Settings {
   demo: boolean
 }
 
-export async function readSettings(database: Sequelize, tx?: Transaction): Promise<Settings> {
-  const rows = await select<{ name: string; value: string }>(
-    database,
-    'SELECT name, value FROM setting',
-    {},
-    tx,
+/** The settings; behind a lock none of them changes before the transaction ends. */
+export async function readSettings(database: Handle, lock?: 'share' | 'change'): Promise<Settings> {
+  const locking = lock === 'change' ? 'FOR UPDATE' : lock === 'share' ? 'LOCK IN SHARE MODE' : ''
+  const rows = await database.select<{ name: string; value: string }>(
+    `SELECT name, value FROM setting ${locking}`,
   )
   const value = new Map(rows.map(r => [r.name, JSON.parse(r.value) as unknown]))
   const clock = (value.get('clock') as IsoDate | undefined) ?? null
+  const timeZone = (value.get('timeZone') as string | undefined) ?? 'Europe/Dublin'
   const bounds = (value.get('bounds') as number[] | undefined) ?? [30, 60, 90]
   return {
     company: (value.get('company') as string | undefined) ?? 'Your company',
     base: (value.get('base') as string | undefined) ?? 'EUR',
-    today: clock ?? new Date().toISOString().slice(0, 10),
+    timeZone,
+    today: clock ?? dayIn(timeZone, new Date()),
     clock,
     closedUntil: (value.get('closedUntil') as IsoDate | undefined) ?? null,
     bounds,
@@ -60,39 +62,52 @@ export async function readSettings(database: Sequelize, tx?: Transaction): Promi
 }
 
 export async function writeSetting(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   name: string,
   value: unknown,
-  tx?: Transaction,
 ): Promise<void> {
-  const [old] = await select<{ value: string }>(
-    database,
-    'SELECT value FROM setting WHERE name = :name',
-    { name },
-    tx,
-  )
+  const [old] = await database.select<{ value: string }>('SELECT value FROM setting WHERE name = :name', {
+    name,
+  })
   const text = JSON.stringify(value)
-  await database.query(
+  await database.run(
     'INSERT INTO setting (name, value) VALUES (:name, :text) ON DUPLICATE KEY UPDATE value = :text',
-    { replacements: { name, text }, transaction: tx },
+    { name, text },
   )
-  await audit(database, personId, 'setting', name, old?.value ?? null, text, tx)
+  await audit(database, personId, 'setting', name, old?.value ?? null, text)
 }
 
 /** One row of the audit trail: who, when, before, after. */
 export async function audit(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   what: string,
   about: string,
   before: string | null,
   after: string | null,
-  tx?: Transaction,
 ): Promise<void> {
-  await database
-    .getQueryInterface()
-    .bulkInsert('audit', [{ what, about, before_value: before, after_value: after, person_id: personId }], {
-      transaction: tx,
-    })
+  await database.insert('audit', [
+    { what, about, before_value: before, after_value: after, person_id: personId },
+  ])
+}
+
+/** The calendar day at an instant in a time zone. */
+export function dayIn(timeZone: string, instant: Date): IsoDate {
+  // The Canadian form of a date is the ISO form.
+  return new Intl.DateTimeFormat('en-CA', {
+    timeZone,
+    year: 'numeric',
+    month: '2-digit',
+    day: '2-digit',
+  }).format(instant)
+}
+
+export function isTimeZone(name: string): boolean {
+  try {
+    new Intl.DateTimeFormat('en', { timeZone: name })
+    return true
+  } catch {
+    return false
+  }
 }

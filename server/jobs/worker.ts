@@ -1,5 +1,6 @@
 import { openDatabase } from '../db/connection'
 import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
+import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
 
 /** The worker thread: takes jobs and letters to send, one after another, until its process ends. */
@@ -9,7 +10,7 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 for (;;) {
   let busy = false
   try {
-    busy = (await runNextJob(database)) || (await sendNext(database))
+    busy = (await runNextJob(database)) || (await sendNext(database, mailPort()))
   } catch (error) {
     reportJobTrouble(error)
     await pause(2000)

@@ -1,5 +1,4 @@
-import type { Sequelize } from 'sequelize'
-import { select } from '../db/connection'
+import type { Handle } from '../db/handle'
 
 export interface Difference {
   what: string
@@ -114,10 +113,10 @@ const CHECKS: [string, string][] = [
 /**
  * Recomputes every projection and the tie-out from the three append-only tables, and names each difference.
  */
-export async function verifyLedger(database: Sequelize): Promise<Difference[]> {
+export async function verifyLedger(database: Handle): Promise<Difference[]> {
   const differences: Difference[] = []
   for (const [what, sql] of CHECKS) {
-    for (const row of await select<Row>(database, sql))
+    for (const row of await database.select<Row>(sql))
       differences.push({ what, row: row.k, expected: String(row.expected), found: String(row.found) })
   }
   return differences

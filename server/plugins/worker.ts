@@ -1,7 +1,7 @@
 import { Worker } from 'node:worker_threads'
 import { resolve } from 'node:path'
 import { openMailbox } from '../../simulators/mailbox'
-import { mailboxFolder } from '../services/outbox/outbox'
+import { mailboxFolder } from '../wiring'
 
 /**
  * Starts the simulated mailbox, unless a real SMTP server is named, and the worker thread; ends with the

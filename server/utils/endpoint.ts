@@ -9,13 +9,13 @@ import {
   type EventHandler,
   type H3Event,
 } from 'h3'
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../db/handle'
 import { z } from 'zod'
 import type { Fault, Problem } from '../../contract/common'
 import type { Operation } from '../../contract/operation'
 import { ABILITIES, can, rolesThatCan } from '../../core/people'
 import { db } from '../db/connection'
-import { LedgerRefused } from '../ledger/door'
+import { LedgerRefused } from '../ledger/command'
 import { findActor } from '../services/people/people'
 import { ProblemError } from '../services/common/problems'
 import { scopeOf, type Actor, type Scope } from '../services/people/scope'
@@ -40,7 +40,7 @@ export function session(event: H3Event) {
 type Out<S> = S extends z.ZodType ? z.output<S> : undefined
 export interface Context<Q, B, P> {
   event: H3Event
-  database: Sequelize
+  database: Handle
   query: Out<Q>
   body: Out<B>
   params: Out<P>
@@ -126,7 +126,7 @@ function checkOrigin(event: H3Event): void {
     )
 }
 
-async function requireActor(event: H3Event, database: Sequelize, operation: Operation): Promise<Actor> {
+async function requireActor(event: H3Event, database: Handle, operation: Operation): Promise<Actor> {
   const { data } = await session(event)
   const actor = data.personId ? await findActor(database, data.personId) : undefined
   if (!actor) throw new ProblemError(401, 'Not signed in', 'sign in first: POST /api/session')

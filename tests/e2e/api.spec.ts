@@ -192,7 +192,9 @@ test.describe('bad input gets a problem document, never a 500', () => {
       await problem(await send(Buffer.from(text)), 422)
     await problem(await request.get('/api/banking/lines/999999999'), 404)
     await problem(
-      await request.post('/api/banking/lines/999999999/accept', { data: { version: 1, proposal: 0 } }),
+      await request.post('/api/banking/lines/999999999/accept', {
+        data: { version: 1, action: { kind: 'ledger', account: '6850' } },
+      }),
       404,
     )
     await problem(

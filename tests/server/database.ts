@@ -2,8 +2,11 @@ import { randomUUID } from 'node:crypto'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Sequelize } from 'sequelize'
-import { openDatabase } from '../../server/db/connection'
+import type { Handle } from '../../server/db/handle'
+import { addDays, daysBetween } from '../../core/calendar'
+import { openDatabase, type Isolation } from '../../server/db/connection'
+import { takeRates } from '../../server/services/rates/rates'
+import { simulatedRates } from '../../simulators/rates'
 import { migrate } from '../../server/db/migrate'
 import { seedBasics } from '../../server/db/seed'
 import { writeSetting } from '../../server/db/settings'
@@ -11,33 +14,41 @@ import { importCustomers, importDocuments } from '../../server/services/document
 import type { Actor } from '../../server/services/people/scope'
 
 export interface Books {
-  database: Sequelize
+  database: Handle
   actor: Actor
   close: () => Promise<void>
 }
 export const TODAY = '2026-11-16'
 
+/** Rates of some currencies around the year of the tests. */
+const QUOTED = { ...simulatedRates, currencies: ['GBP', 'NOK', 'USD', 'JPY', 'KWD'] }
+const FIRST = '2026-05-01'
+const RATE_DAYS = Array.from({ length: daysBetween(FIRST, '2026-12-31') }, (_, i) => addDays(FIRST, i))
+
 /** A fresh, migrated database with one supervisor, the clock on 16 Nov 2026. */
-export async function freshBooks(): Promise<Books> {
+export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promise<Books> {
   // Nothing of a test reaches the data folder of an application on this machine.
   process.env.BILANCIO_DATA ||= mkdtempSync(join(tmpdir(), 'bilancio-data-'))
   const name = `t_${randomUUID().replace(/-/g, '')}`
   const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
-  await admin.query(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
-  const database = openDatabase(process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`), 12)
+  await admin.run(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
+  const database = openDatabase(
+    process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`),
+    12,
+    isolation,
+  )
   await migrate(database)
   await seedBasics(database)
-  await database.query(
-    `INSERT INTO person (email, name, role, password_hash)
-      VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`,
-  )
+  await database.run(`INSERT INTO person (email, name, role, password_hash)
+      VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`)
   await writeSetting(database, 1, 'clock', TODAY)
+  await takeRates(database, 'EUR', QUOTED, RATE_DAYS)
   return {
     database,
     actor: { id: 1, name: 'Sam Over', email: 's@example.org', role: 'supervisor' },
     close: async () => {
       await database.close()
-      await admin.query(`DROP DATABASE ${name}`)
+      await admin.run(`DROP DATABASE ${name}`)
       await admin.close()
     },
   }

@@ -133,7 +133,7 @@ const {
     return proposals.value.length
       ? call(contract.banking.preview, {
           params: { id: d.id },
-          body: { version: d.version, proposal: chosen.value },
+          body: { version: d.version, proposed: true, action: proposals.value[chosen.value]!.action },
         })
       : null
   return undoing.value
@@ -173,7 +173,7 @@ async function accept(): Promise<void> {
     if (d.state === 'open') {
       const done = await call(contract.banking.accept, {
         params: { id: d.id },
-        body: { version: d.version, proposal: chosen.value },
+        body: { version: d.version, proposed: true, action: proposals.value[chosen.value]!.action },
         key: `line-${d.id}-${d.version}`,
       })
       desk.say({

@@ -37,7 +37,7 @@ const saveCompany = () =>
   guard(
     'company',
     async () => {
-      session.settings = await call(contract.today.changeSettings, {
+      session.settings = await call(contract.setup.changeSettings, {
         body: {
           company: form.company,
           bounds: form.bounds
@@ -161,7 +161,7 @@ const keepOnItem = (code: string, keep: boolean) =>
   guard(
     'company',
     async () => {
-      session.settings = await call(contract.today.changeClass, {
+      session.settings = await call(contract.setup.changeClass, {
         params: { code },
         body: { keepOnItem: keep },
       })

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, postIntent } from '~~/server/services/receipts/receipts'
+import { perform } from '~~/server/ledger/command'
+import { allocateCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.allocate, async ({ database, actor, body, idempotency }) =>
-  postIntent(database, actor, await intents.allocate(database, body, actor), idempotency),
+export default endpoint(receipts.allocate, ({ database, actor, body, idempotency }) =>
+  perform(database, actor, allocateCommand, body, idempotency),
 )

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, proofOf } from '~~/server/services/receipts/receipts'
+import { prove } from '~~/server/services/books/proof'
+import { allocateCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.previewAllocate, async ({ database, actor, body }) =>
-  proofOf(database, await intents.allocate(database, body, actor)),
+export default endpoint(receipts.previewAllocate, ({ database, actor, body }) =>
+  prove(database, actor, allocateCommand, body),
 )

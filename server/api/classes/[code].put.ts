@@ -1,6 +1,6 @@
-import { today } from '~~/contract/today'
-import { changeClass } from '~~/server/services/today/today'
+import { setup } from '~~/contract/setup'
+import { changeClass } from '~~/server/services/accounts/classes'
 
-export default endpoint(today.changeClass, ({ database, actor, params, body }) =>
+export default endpoint(setup.changeClass, ({ database, actor, params, body }) =>
   changeClass(database, actor, params.code, body),
 )

@@ -1,4 +1,4 @@
-import { today } from '~~/contract/today'
-import { advanceClock } from '~~/server/services/today/today'
+import { setup } from '~~/contract/setup'
+import { advanceClock } from '~~/server/services/setup/clock'
 
-export default endpoint(today.advance, ({ database, actor }) => advanceClock(database, actor))
+export default endpoint(setup.advance, ({ database, actor }) => advanceClock(database, actor))

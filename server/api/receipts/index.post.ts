@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, postIntent } from '~~/server/services/receipts/receipts'
+import { perform } from '~~/server/ledger/command'
+import { receiveCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.post, async ({ database, actor, body, idempotency }) =>
-  postIntent(database, actor, await intents.receipt(database, body, actor), idempotency),
+export default endpoint(receipts.post, ({ database, actor, body, idempotency }) =>
+  perform(database, actor, receiveCommand, body, idempotency),
 )

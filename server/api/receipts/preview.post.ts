@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, proofOf } from '~~/server/services/receipts/receipts'
+import { prove } from '~~/server/services/books/proof'
+import { receiveCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.preview, async ({ database, actor, body }) =>
-  proofOf(database, await intents.receipt(database, body, actor)),
+export default endpoint(receipts.preview, ({ database, actor, body }) =>
+  prove(database, actor, receiveCommand, body),
 )

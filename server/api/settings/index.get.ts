@@ -1,4 +1,4 @@
-import { today } from '~~/contract/today'
-import { readSettingsAnswer } from '~~/server/services/today/today'
+import { setup } from '~~/contract/setup'
+import { readSettingsAnswer } from '~~/server/services/setup/settings'
 
-export default endpoint(today.settings, ({ database }) => readSettingsAnswer(database))
+export default endpoint(setup.settings, ({ database }) => readSettingsAnswer(database))

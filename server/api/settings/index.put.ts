@@ -1,6 +1,6 @@
-import { today } from '~~/contract/today'
-import { changeSettings } from '~~/server/services/today/today'
+import { setup } from '~~/contract/setup'
+import { changeSettings } from '~~/server/services/setup/settings'
 
-export default endpoint(today.changeSettings, ({ database, actor, body }) =>
+export default endpoint(setup.changeSettings, ({ database, actor, body }) =>
   changeSettings(database, actor, body),
 )

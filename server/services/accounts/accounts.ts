@@ -1,4 +1,5 @@
-import type { Sequelize } from 'sequelize'
+import { kindList } from '../../../core/ledger'
+import type { Handle } from '../../db/handle'
 import type { z } from 'zod'
 import { age } from '../../../core/aging'
 import { addDays, daysLate, discountOn, parseTerms } from '../../../core/calendar'
@@ -10,17 +11,21 @@ import type {
   itemsQuery,
   Link,
 } from '../../../contract/accounts'
-import { int, select, type Replacements } from '../../db/connection'
+import { int } from '../../db/connection'
+import type { Values } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { openAsOfSql } from '../../ledger/asOf'
 import { deductionsOf } from '../disputes/deductions'
 import { cut, decodeCursor, like, sortOf } from '../common/paging'
 import { nextActions } from './nextActions'
-import { findCustomer, type Actor, type Customer, type Scope } from '../people/scope'
+import { findCustomer, type Customer } from '../accounts/customers'
+import { type Actor, type Scope } from '../people/scope'
 
-export async function listAccounts(database: Sequelize, q: z.infer<typeof accountsQuery>, scope: Scope) {
+const MONEY = kindList(k => k.money)
+
+export async function listAccounts(database: Handle, q: z.infer<typeof accountsQuery>, scope: Scope) {
   const where = ['1 = 1']
-  const values: Replacements = { salesId: scope.salesId ?? 0 }
+  const values: Values = { salesId: scope.salesId ?? 0 }
   if (scope.salesId) where.push('sales_id = :salesId')
   if (q.search) {
     where.push('(name LIKE :search OR number LIKE :search)')
@@ -31,8 +36,7 @@ export async function listAccounts(database: Sequelize, q: z.infer<typeof accoun
     where.push('(name > :lastName OR (name = :lastName AND number > :lastNumber))')
     ;[values.lastName, values.lastNumber] = cursor
   }
-  const rows = await select<{ number: string; name: string; currency: string; country: string }>(
-    database,
+  const rows = await database.select<{ number: string; name: string; currency: string; country: string }>(
     `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number
       LIMIT ${q.limit + 1}`,
     values,
@@ -57,9 +61,8 @@ export function termsInWords(text: string): string {
  * How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years
  * and the last six.
  */
-async function usualLateness(database: Sequelize, customerId: number): Promise<Card['usualDaysLate']> {
-  const rows = await select<{ late: number }>(
-    database,
+async function usualLateness(database: Handle, customerId: number): Promise<Card['usualDaysLate']> {
+  const rows = await database.select<{ late: number }>(
     `
     SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i
       JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
@@ -74,7 +77,7 @@ async function usualLateness(database: Sequelize, customerId: number): Promise<C
 }
 
 export async function readCard(
-  database: Sequelize,
+  database: Handle,
   number: string,
   q: { asOf?: string },
   actor: Actor,
@@ -85,49 +88,43 @@ export async function readCard(
   const asOf = q.asOf ?? settings.today
   const values = { id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
-    select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
-      database,
+    database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
         FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`,
       values,
     ),
-    select<NonNullable<Card['lastReceipt']>>(
-      database,
+    database.select<NonNullable<Card['lastReceipt']>>(
       `
       SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
-        WHERE i.customer_id = :id AND i.kind IN ('receipt', 'advance') AND i.posting_date <= :asOf
+        WHERE i.customer_id = :id AND i.kind IN (${MONEY}) AND i.posting_date <= :asOf
         AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
         ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
       values,
     ),
     usualLateness(database, customer.id),
-    select<NonNullable<Card['reminder']>>(
-      database,
+    database.select<NonNullable<Card['reminder']>>(
       `
       SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
         JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
       values,
     ),
-    select<Card['pauses'][number]>(
-      database,
+    database.select<Card['pauses'][number]>(
       `
       SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
         JOIN item i ON i.id = p.item_id
       WHERE p.customer_id = :id AND p.ended = 0 AND p.until_date >= :today ORDER BY p.until_date`,
       values,
     ),
-    select<Card['notes'][number]>(
-      database,
+    database.select<Card['notes'][number]>(
       'SELECT n.id, n.on_date AS date, p.name AS `by`, n.text FROM note n JOIN person p ON p.id = n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4',
       values,
     ),
-    select<{ number: string; name: string }>(
-      database,
+    database.select<{ number: string; name: string }>(
       'SELECT number, name FROM customer WHERE id = :parentId',
       values,
     ),
-    select(database, 'SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id', values),
+    database.select('SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id', values),
   ])
   const items = open.map(r => ({
     currency: r.currency,
@@ -216,7 +213,7 @@ const ACCOUNT_ITEMS = `
   ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf`
 
 export async function readItems(
-  database: Sequelize,
+  database: Handle,
   number: string,
   q: z.infer<typeof itemsQuery>,
   scope: Scope,
@@ -224,7 +221,7 @@ export async function readItems(
   const settings = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
   const asOf = q.asOf ?? settings.today
-  const values: Replacements = { id: customer.id, asOf, today: settings.today }
+  const values: Values = { id: customer.id, asOf, today: settings.today }
   const where = [q.state === 'open' ? 'i.open <> 0' : q.state === 'cleared' ? 'i.open = 0' : '1 = 1']
   if (q.search) {
     where.push(
@@ -246,8 +243,7 @@ export async function readItems(
     ? `AND (${column} ${descending ? '<' : '>'} :lastValue OR (${column} = :lastValue AND i.id > :lastId))`
     : ''
   const [rows, totals] = await Promise.all([
-    select<ItemRow>(
-      database,
+    database.select<ItemRow>(
       `
       SELECT i.id, i.number, i.part, (SELECT COUNT(*) FROM item s WHERE s.register = i.register
         AND s.number = i.number) AS parts, i.kind, i.side, i.currency, i.document_date AS documentDate,
@@ -268,14 +264,13 @@ export async function readItems(
         ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`,
       values,
     ),
-    select<{
+    database.select<{
       currency: string
       debit: unknown
       credit: unknown
       open: unknown
       count: unknown
     }>(
-      database,
       `
       SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount,
         0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count
@@ -351,13 +346,12 @@ export async function readItems(
 }
 
 /** What each item was allocated to, as of a date, undone links included: no hole in the history. */
-async function readLinks(database: Sequelize, ids: number[], asOf: string): Promise<Map<number, Link[]>> {
+async function readLinks(database: Handle, ids: number[], asOf: string): Promise<Map<number, Link[]>> {
   const links = new Map<number, Link[]>()
   if (!ids.length) return links
-  const rows = await select<
+  const rows = await database.select<
     Omit<Link, 'undone' | 'undoes'> & { ownId: number; undoesId: number | null; undone: number }
   >(
-    database,
     `
     SELECT x.ownId, x.id AS allocationId, x.otherId AS itemId, i.number, i.kind, x.effective, x.amount,
       x.undoesId,
@@ -379,14 +373,14 @@ async function readLinks(database: Sequelize, ids: number[], asOf: string): Prom
 }
 
 export async function writeNote(
-  database: Sequelize,
+  database: Handle,
   customer: Customer,
   text: string,
   actor: Actor,
 ): Promise<{ id: number }> {
   const { today } = await readSettings(database)
-  const id = await database
-    .getQueryInterface()
-    .bulkInsert('note', [{ customer_id: customer.id, text, on_date: today, person_id: actor.id }])
-  return { id: int(id) }
+  const [id] = await database.insert('note', [
+    { customer_id: customer.id, text, on_date: today, person_id: actor.id },
+  ])
+  return { id: id! }
 }

@@ -1,10 +1,11 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import { netted, type Bucket } from '../../../core/aging'
 import { addDays, daysLate, type IsoDate } from '../../../core/calendar'
 import type { AgingAnswer, AgingItems, AgingQuery, AgingRow } from '../../../contract/aging'
 import type { z } from 'zod'
 import type { agingItemsQuery, agingQuery } from '../../../contract/aging'
-import { int, select, type Replacements } from '../../db/connection'
+import { int } from '../../db/connection'
+import type { Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import { movesAsOfSql, openAsOfSql } from '../../ledger/asOf'
 import { controlAccount, ledgerBalance } from '../books/books'
@@ -36,7 +37,7 @@ const GROUP: Record<AgingQuery['by'], { key: string; name: string; join: string 
 type Filters = Pick<AgingQuery, 'currency' | 'search' | 'class' | 'controller' | 'country'>
 
 /** Conditions on the customer; empty when all are wanted. */
-function customerWhere(filters: Filters, scope: Scope, values: Replacements): string[] {
+function customerWhere(filters: Filters, scope: Scope, values: Values): string[] {
   const where: string[] = []
   if (scope.salesId) {
     where.push('c.sales_id = :salesId')
@@ -61,7 +62,7 @@ function customerWhere(filters: Filters, scope: Scope, values: Replacements): st
   return where
 }
 
-function itemWhere(filters: Filters, values: Replacements): string[] {
+function itemWhere(filters: Filters, values: Values): string[] {
   if (!filters.currency) return []
   values.currency = filters.currency
   return ['s.currency = :currency']
@@ -124,11 +125,11 @@ function nettedSql(n: number): string {
 export type AgingRequest = z.infer<typeof agingQuery>
 export type AgingItemsRequest = z.infer<typeof agingItemsQuery>
 
-export async function readAging(database: Sequelize, q: AgingRequest, scope: Scope): Promise<AgingAnswer> {
+export async function readAging(database: Handle, q: AgingRequest, scope: Scope): Promise<AgingAnswer> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
   const n = settings.buckets.length
-  const values: Replacements = { asOf }
+  const values: Values = { asOf }
   const group = GROUP[q.by]
   const onCustomer = customerWhere(q, scope, values)
   // Summed by customer first, along the index; names and groups are joined to the few sums.
@@ -165,14 +166,12 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
       AND g.number > :lastKey))`
     : ''
   const [rows, [total], control] = await Promise.all([
-    select<Figures & { number: string; name: string; sortValue: string | number }>(
-      database,
+    database.select<Figures & { number: string; name: string; sortValue: string | number }>(
       `SELECT g.*, ${column} AS sortValue FROM (${grouped}) g ${after}
         ORDER BY ${column} ${order}, g.number ASC LIMIT ${q.limit + 1}`,
       values,
     ),
-    select<Figures & { count: unknown }>(
-      database,
+    database.select<Figures & { count: unknown }>(
       q.net
         ? `SELECT COUNT(*) AS count, ${nettedSql(n)} FROM (${grouped}) g`
         : q.by === 'customer' && !onCustomer.length
@@ -208,13 +207,13 @@ export async function readAging(database: Sequelize, q: AgingRequest, scope: Sco
 }
 
 export async function readAgingItems(
-  database: Sequelize,
+  database: Handle,
   q: AgingItemsRequest,
   scope: Scope,
 ): Promise<AgingItems> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const values: Replacements = { asOf }
+  const values: Values = { asOf }
   const date = q.basis === 'due' ? 's.due_date' : 's.document_date'
   const open = q.currency ? 's.open' : 's.base_open'
   const where = [...customerWhere(q, scope, values), ...itemWhere(q, values)]
@@ -233,7 +232,7 @@ export async function readAgingItems(
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, [total]] = await Promise.all([
-    select<{
+    database.select<{
       id: number
       date: string
       customerNumber: string
@@ -247,7 +246,6 @@ export async function readAgingItems(
       dueDate: string
       documentCurrency: string
     }>(
-      database,
       `
       SELECT s.item_id AS id, ${date} AS date, c.number AS customerNumber, c.name AS customerName,
         s.open AS documentOpen, ${open} AS open,
@@ -259,8 +257,7 @@ export async function readAgingItems(
       JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id ORDER BY ${date}, s.item_id`,
       values,
     ),
-    select<{ total: unknown; count: unknown }>(
-      database,
+    database.select<{ total: unknown; count: unknown }>(
       `SELECT SUM(${open}) AS total, COUNT(*) AS count ${from}`,
       values,
     ),

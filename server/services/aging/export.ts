@@ -1,5 +1,5 @@
 import ExcelJS from 'exceljs'
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import { agingQuery, type AgingRow } from '../../../contract/aging'
 import { minorDigits, toMajor } from '../../../core/money'
 import { defuse, writeCsv } from '../../../formats/csv'
@@ -8,7 +8,7 @@ import type { Scope } from '../people/scope'
 
 /** The whole filtered aging as a file, amounts in major units. */
 export async function exportAging(
-  database: Sequelize,
+  database: Handle,
   q: Omit<AgingRequest, 'limit' | 'cursor'> & { format: 'csv' | 'xlsx' },
   scope: Scope,
 ) {

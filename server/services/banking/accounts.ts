@@ -1,8 +1,8 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { z } from 'zod'
 import { electronicFormatIBAN } from 'ibantools'
 import type { bankAccountBody, BankAccount } from '../../../contract/banking/lines'
-import { int, select } from '../../db/connection'
+import { int } from '../../db/connection'
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 import { loadCovered } from './world'
@@ -29,10 +29,8 @@ interface Row {
  * Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines,
  * ledger = settled.
  */
-export async function listBankAccounts(database: Sequelize): Promise<BankAccount[]> {
-  const rows = await select<Row>(
-    database,
-    `
+export async function listBankAccounts(database: Handle): Promise<BankAccount[]> {
+  const rows = await database.select<Row>(`
     SELECT b.id, b.name, b.iban, b.currency, b.account, b.csv_map AS csvMap, b.version, s.number,
       s.to_date AS \`to\`, s.closing,
       (SELECT f.opening FROM bank_statement f WHERE f.bank_account_id = b.id ORDER BY f.from_date, f.id
@@ -46,8 +44,7 @@ export async function listBankAccounts(database: Sequelize): Promise<BankAccount
       AND l.state = 'settled') AS settledSum
     FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x
       WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
-    WHERE b.active = 1 ORDER BY b.id`,
-  )
+    WHERE b.active = 1 ORDER BY b.id`)
   const covered = await loadCovered(database, null)
   return rows.map(r => {
     const [opening, ledger, openSum, settledSum] = [
@@ -79,7 +76,7 @@ export async function listBankAccounts(database: Sequelize): Promise<BankAccount
   })
 }
 
-async function one(database: Sequelize, id: number): Promise<BankAccount> {
+async function one(database: Handle, id: number): Promise<BankAccount> {
   const found = (await listBankAccounts(database)).find(a => a.id === id)
   if (!found) throw notFound(`bank account ${id}`)
   return found
@@ -87,14 +84,9 @@ async function one(database: Sequelize, id: number): Promise<BankAccount> {
 
 type Body = z.output<typeof bankAccountBody>
 
-export async function addBankAccount(
-  database: Sequelize,
-  personId: number,
-  body: Body,
-): Promise<BankAccount> {
+export async function addBankAccount(database: Handle, personId: number, body: Body): Promise<BankAccount> {
   const iban = electronicFormatIBAN(body.iban) ?? body.iban
-  const [taken] = await select<{ name: string }>(
-    database,
+  const [taken] = await database.select<{ name: string }>(
     'SELECT name FROM bank_account WHERE (iban = :iban AND currency = :currency) OR account = :account',
     { iban, currency: body.currency, account: body.account },
   )
@@ -105,8 +97,7 @@ export async function addBankAccount(
       `${taken.name} has this IBAN or this ledger account already: each bank account needs its own`,
       [{ path: 'account', message: 'taken' }],
     )
-  const [ledger] = await select<{ purpose: string | null; type: string }>(
-    database,
+  const [ledger] = await database.select<{ purpose: string | null; type: string }>(
     'SELECT purpose, type FROM ledger_account WHERE number = :account',
     { account: body.account },
   )
@@ -119,37 +110,30 @@ export async function addBankAccount(
       },
     ])
   const id = await database.transaction(async transaction => {
-    const query = database.getQueryInterface()
     if (!ledger)
-      await query.bulkInsert(
-        'ledger_account',
-        [{ number: body.account, name: body.name, type: 'asset', purpose: null }],
-        { transaction },
-      )
-    const made = int(
-      await query.bulkInsert(
-        'bank_account',
-        [
-          {
-            name: body.name,
-            iban,
-            currency: body.currency,
-            account: body.account,
-            csv_map: body.csvMap ? JSON.stringify(body.csvMap) : null,
-            person_id: personId,
-          },
-        ],
-        { transaction },
-      ),
-    )
-    await audit(database, personId, 'bank account', iban, null, JSON.stringify(body), transaction)
+      await transaction.insert('ledger_account', [
+        { number: body.account, name: body.name, type: 'asset', purpose: null },
+      ])
+    const made = (
+      await transaction.insert('bank_account', [
+        {
+          name: body.name,
+          iban,
+          currency: body.currency,
+          account: body.account,
+          csv_map: body.csvMap ? JSON.stringify(body.csvMap) : null,
+          person_id: personId,
+        },
+      ])
+    )[0]!
+    await audit(transaction, personId, 'bank account', iban, null, JSON.stringify(body))
     return made
   })
   return one(database, id)
 }
 
 export async function changeBankAccount(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   id: number,
   body: Body,
@@ -161,18 +145,16 @@ export async function changeBankAccount(
       'Fixed',
       'currency and ledger account of a bank account stay as they are: add another account',
     )
-  const [, changed] = (await database.query(
+  const changed = await database.run(
     `UPDATE bank_account SET name = :name, csv_map = :map, version = version + 1 WHERE id = :id
       AND version = :version`,
     {
-      replacements: {
-        id,
-        name: body.name,
-        map: body.csvMap ? JSON.stringify(body.csvMap) : null,
-        version: body.version ?? before.version,
-      },
+      id,
+      name: body.name,
+      map: body.csvMap ? JSON.stringify(body.csvMap) : null,
+      version: body.version ?? before.version,
     },
-  )) as unknown as [unknown, { affectedRows: number }]
+  )
   if (!changed.affectedRows)
     throw new ProblemError(
       409,

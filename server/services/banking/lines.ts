@@ -1,9 +1,10 @@
-import type { Sequelize, Transaction } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { z } from 'zod'
 import type { bank, BankLine, BankLineDetail, LineProposal } from '../../../contract/banking/lines'
 import type { Action, MatchCustomer, MatchItem, MatchLine, Proposal } from '../../../core/banking/matching'
 import { toMajor } from '../../../core/money'
-import { int, select, type Replacements } from '../../db/connection'
+import { int } from '../../db/connection'
+import type { Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import { cut, decodeCursor, like } from '../common/paging'
 import { notFound } from '../common/problems'
@@ -23,31 +24,28 @@ export interface LineRow extends MatchLine {
   tie: number
   held: string
 }
-const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b.account, s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name, l.iban, l.text, l.reference,
-  l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code, l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
+const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b.account,
+  s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name,
+  l.iban, l.text, l.reference, l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code,
+  l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
 const FROM = `FROM bank_line l JOIN bank_account b ON b.id = l.bank_account_id
     JOIN bank_statement s ON s.id = l.statement_id`
 
-export async function loadLines(
-  database: Sequelize,
-  where: string,
-  values: Replacements,
-  tx?: Transaction,
-): Promise<LineRow[]> {
-  return select<LineRow>(database, `SELECT ${LINE} ${FROM} WHERE ${where}`, values, tx)
+export async function loadLines(database: Handle, where: string, values: Values): Promise<LineRow[]> {
+  return database.select<LineRow>(`SELECT ${LINE} ${FROM} WHERE ${where}`, values)
 }
 
-export async function lineById(database: Sequelize, id: number, tx?: Transaction): Promise<LineRow> {
-  const [row] = await loadLines(database, `l.id = :id ${tx ? 'FOR UPDATE' : ''}`, { id }, tx)
+export async function lineById(database: Handle, id: number): Promise<LineRow> {
+  const [row] = await loadLines(database, 'l.id = :id', { id })
   if (!row) throw notFound(`bank line ${id}`)
   return row
 }
 
 type MatchTold = NonNullable<BankLine['match']>
 
-async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<Map<number, MatchTold>> {
+async function matchesOf(database: Handle, ids: readonly number[]): Promise<Map<number, MatchTold>> {
   if (!ids.length) return new Map()
-  const rows = await select<{
+  const rows = await database.select<{
     id: number
     lineId: number
     kind: string
@@ -57,7 +55,6 @@ async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<M
     at: string
     entry: number
   }>(
-    database,
     `
     SELECT m.id, m.line_id AS lineId, m.kind, m.told, m.automatic, p.name AS \`by\`, m.at, e.number AS entry
       FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id
@@ -65,14 +62,13 @@ async function matchesOf(database: Sequelize, ids: readonly number[]): Promise<M
     { ids },
   )
   const receipts = rows.length
-    ? await select<{
+    ? await database.select<{
         matchId: number
         id: number
         number: string
         customerNumber: string
         customerName: string
       }>(
-        database,
         `
     SELECT t.match_id AS matchId, i.id, i.number, c.number AS customerNumber, c.name AS customerName
       FROM bank_match_target t LEFT JOIN receipt_means m ON t.kind = 'means' AND m.id = t.ref_id
@@ -115,9 +111,9 @@ export function shownLine(row: LineRow, settings: Settings, match: MatchTold | u
   }
 }
 
-export async function listLines(database: Sequelize, q: z.output<NonNullable<(typeof bank.lines)['query']>>) {
+export async function listLines(database: Handle, q: z.output<NonNullable<(typeof bank.lines)['query']>>) {
   const settings = await readSettings(database)
-  const values: Replacements = { threshold: settings.matching.threshold }
+  const values: Values = { threshold: settings.matching.threshold }
   const where = ['1 = 1']
   if (q.state !== 'all')
     where.push(q.state === 'settled' || q.state === 'automatic' ? `l.state = 'settled'` : `l.state = 'open'`)
@@ -151,8 +147,7 @@ export async function listLines(database: Sequelize, q: z.output<NonNullable<(ty
       `${matching} ${cursor ? `AND (l.booking_date ${past} :lastDate OR (l.booking_date = :lastDate AND l.id ${past} :lastId))` : ''} ORDER BY l.booking_date ${done ? 'DESC' : ''}, l.id ${done ? 'DESC' : ''} LIMIT ${q.limit + 1}`,
       values,
     ),
-    select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
-      database,
+    database.select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
       `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
         COUNT(*) AS count ${FROM} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
       values,
@@ -177,11 +172,11 @@ export async function listLines(database: Sequelize, q: z.output<NonNullable<(ty
 }
 
 /** One line; while it is open its proposals are made afresh. `customer`: what it would be for this one. */
-export async function readLine(database: Sequelize, id: number, customer?: string): Promise<BankLineDetail> {
+export async function readLine(database: Handle, id: number, customer?: string): Promise<BankLineDetail> {
   const settings = await readSettings(database)
   let row = await lineById(database, id)
   if (row.state === 'open') {
-    const [proposed] = await proposeFor(database, settings, [row], undefined, customer)
+    const [proposed] = await proposeFor(database, settings, [row], customer)
     row = {
       ...row,
       proposals: JSON.stringify(proposed!.proposals),
@@ -190,7 +185,7 @@ export async function readLine(database: Sequelize, id: number, customer?: strin
     }
   }
   const matches = await matchesOf(database, [id])
-  const history = await select<{
+  const history = await database.select<{
     told: string
     by: string
     at: string
@@ -200,7 +195,6 @@ export async function readLine(database: Sequelize, id: number, customer?: strin
     undoneReason: string
     undoneEntry: number | null
   }>(
-    database,
     `
     SELECT m.told, p.name AS \`by\`, m.at, e.number AS entry, u.name AS undoneBy, m.undone_at AS undoneAt,
       m.undone_reason AS undoneReason, x.number AS undoneEntry
@@ -231,10 +225,9 @@ export interface Proposed {
 
 /** Makes proposals for lines; what a sure one uses is not offered to the next. */
 export async function proposeFor(
-  database: Sequelize,
+  database: Handle,
   settings: Settings,
   rows: readonly LineRow[],
-  tx?: Transaction,
   customer?: string,
   progress?: (done: number) => Promise<void>,
 ): Promise<Proposed[]> {
@@ -242,16 +235,13 @@ export async function proposeFor(
   for (const currency of new Set(rows.map(r => r.currency))) {
     const own = rows.filter(r => r.currency === currency)
     const asked = customer
-      ? await select<{ id: number }>(
-          database,
-          'SELECT id FROM customer WHERE number = :customer',
-          { customer },
-          tx,
-        )
+      ? await database.select<{ id: number }>('SELECT id FROM customer WHERE number = :customer', {
+          customer,
+        })
       : []
-    const { matcher, customers, items } = await matcherFor(database, settings, currency, own, tx)
-    const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id, tx) : null
-    const names = await namesFor(database, currency, tx)
+    const { matcher, customers, items } = await matcherFor(database, settings, currency, own)
+    const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id) : null
+    const names = await namesFor(database, currency)
     for (const [n, row] of own.entries()) {
       const { proposals, tie } = forced ? forced.matcher.match(row, asked[0]!.id) : matcher.match(row)
       const best = proposals[0]
@@ -272,36 +262,30 @@ export async function proposeFor(
 
 /** The matcher with the items of one customer at hand, whoever the line names. */
 async function forcedMatcher(
-  database: Sequelize,
+  database: Handle,
   settings: Settings,
   currency: string,
   rows: readonly LineRow[],
   customerId: number,
-  tx?: Transaction,
 ) {
-  const [c] = await select<{ name: string }>(
-    database,
-    'SELECT name FROM customer WHERE id = :customerId',
-    { customerId },
-    tx,
-  )
+  const [c] = await database.select<{ name: string }>('SELECT name FROM customer WHERE id = :customerId', {
+    customerId,
+  })
   return matcherFor(
     database,
     settings,
     currency,
     rows.map(r => ({ ...r, name: c!.name })),
-    tx,
   )
 }
 
 async function namesFor(
-  database: Sequelize,
+  database: Handle,
   currency: string,
-  tx?: Transaction,
 ): Promise<{ accounts: Map<string, string>; covered: Map<string, string> }> {
   const [accounts, covered] = await Promise.all([
-    select<{ number: string; name: string }>(database, 'SELECT number, name FROM ledger_account', {}, tx),
-    loadCovered(database, currency, tx),
+    database.select<{ number: string; name: string }>('SELECT number, name FROM ledger_account'),
+    loadCovered(database, currency),
   ])
   return {
     accounts: new Map(accounts.map(a => [a.number, a.name])),

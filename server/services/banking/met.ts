@@ -1,19 +1,15 @@
-import type { Sequelize, Transaction } from 'sequelize'
+import type { Handle } from '../../db/handle'
 
 /**
  * Brings `met` of payment means to what the bank lines matched to them say; after every change of such a
  * match.
  */
-export async function markMet(
-  database: Sequelize,
-  meansIds: readonly number[],
-  tx: Transaction,
-): Promise<void> {
+export async function markMet(database: Handle, meansIds: readonly number[]): Promise<void> {
   if (!meansIds.length) return
-  await database.query(
+  await database.run(
     `UPDATE receipt_means m SET m.met = EXISTS (SELECT 1 FROM bank_match_target t
       JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'means' AND t.ref_id = m.id
       AND b.undone_entry_id IS NULL) WHERE m.id IN (:meansIds)`,
-    { replacements: { meansIds }, transaction: tx },
+    { meansIds },
   )
 }

@@ -1,11 +1,11 @@
-import type { Sequelize } from 'sequelize'
-import { select } from '../../db/connection'
+import type { Handle } from '../../db/handle'
+
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 
-export async function listRules(database: Sequelize) {
+export async function listRules(database: Handle) {
   const [rules, payers] = await Promise.all([
-    select<{
+    database.select<{
       id: number
       iban: string
       words: string
@@ -14,21 +14,17 @@ export async function listRules(database: Sequelize) {
       moneyIn: unknown
       by: string
     }>(
-      database,
       'SELECT r.id, r.iban, r.words, r.account, a.name AS accountName, r.money_in AS moneyIn, p.name AS `by` FROM ledger_rule r JOIN ledger_account a ON a.number = r.account JOIN person p ON p.id = r.person_id ORDER BY r.id',
     ),
-    select<{
+    database.select<{
       id: number
       iban: string
       name: string
       times: number
       number: string
       customerName: string
-    }>(
-      database,
-      `SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
-        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`,
-    ),
+    }>(`SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
+        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`),
   ])
   return {
     rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
@@ -40,7 +36,7 @@ export async function listRules(database: Sequelize) {
 }
 
 export async function addRule(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   body: { iban: string; words: string; account: string; moneyIn: boolean },
 ) {
@@ -48,30 +44,30 @@ export async function addRule(
     throw new ProblemError(422, 'Nothing to go by', 'a rule needs words or a bank account', [
       { path: 'words', message: 'say which words' },
     ])
-  const [account] = await select(database, 'SELECT number FROM ledger_account WHERE number = :account', {
+  const [account] = await database.select('SELECT number FROM ledger_account WHERE number = :account', {
     account: body.account,
   })
   if (!account)
     throw new ProblemError(422, 'No such account', `there is no ledger account ${body.account}`, [
       { path: 'account', message: 'choose one of the chart' },
     ])
-  await database.query(
+  await database.run(
     `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
       VALUES (:iban, :words, :account, :moneyIn, :personId)`,
-    { replacements: { ...body, moneyIn: body.moneyIn ? 1 : 0, personId } },
+    { ...body, moneyIn: body.moneyIn ? 1 : 0, personId },
   )
   await audit(database, personId, 'bank rule', body.account, null, JSON.stringify(body))
   return listRules(database)
 }
 
 export async function forget(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   table: 'ledger_rule' | 'payer_learnt',
   id: number,
 ): Promise<void> {
-  const [row] = await select(database, `SELECT * FROM ${table} WHERE id = :id`, { id })
+  const [row] = await database.select(`SELECT * FROM ${table} WHERE id = :id`, { id })
   if (!row) throw notFound(`${table === 'ledger_rule' ? 'rule' : 'payer'} ${id}`)
-  await database.query(`DELETE FROM ${table} WHERE id = :id`, { replacements: { id } })
+  await database.run(`DELETE FROM ${table} WHERE id = :id`, { id })
   await audit(database, personId, table, String(id), JSON.stringify(row), null)
 }

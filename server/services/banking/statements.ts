@@ -1,6 +1,5 @@
 import { createHash } from 'node:crypto'
-import { join } from 'node:path'
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { StatementResult } from '../../../contract/banking/lines'
 import {
   csvHeader,
@@ -12,14 +11,13 @@ import {
   type StatementLine,
 } from '../../../formats/statements'
 import type { ColumnMap } from '../../../formats/statements'
-import { folderInbox, type BankInbox } from '../../../simulators/bank'
-import { int, select } from '../../db/connection'
 import { readSettings } from '../../db/settings'
 import { cut, decodeCursor } from '../common/paging'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 import { loadLines, proposeFor } from './lines'
-import { applyClear, keepProposals } from './work'
+import { applyClear } from './clear'
+import { keepProposals } from './proposals'
 
 export type Progress = (step: string, done: number, total: number) => Promise<void>
 /** `propose`: false leaves the lines without a proposal, for somebody who knows what they are. */
@@ -29,10 +27,6 @@ export interface TakeOptions {
   dryRun?: boolean
   propose?: boolean
 }
-
-/** Where the bank leaves its files: the simulated bank's folder, or one that a file service fills. */
-export const bankFolder = () => process.env.BILANCIO_BANK ?? join(process.env.BILANCIO_DATA ?? 'var', 'bank')
-const inbox = (): BankInbox => folderInbox(bankFolder())
 
 interface AccountRow {
   id: number
@@ -48,15 +42,14 @@ interface AccountRow {
  * says so.
  */
 export async function takeStatement(
-  database: Sequelize,
+  database: Handle,
   actor: Actor,
   bytes: Uint8Array,
   options: TakeOptions,
   progress: Progress = async () => {},
 ): Promise<StatementResult> {
   const settings = await readSettings(database)
-  const accounts = await select<AccountRow>(
-    database,
+  const accounts = await database.select<AccountRow>(
     'SELECT id, name, iban, currency, csv_map AS csvMap FROM bank_account WHERE active = 1',
   )
   const named = options.account === undefined ? undefined : accounts.find(a => a.id === options.account)
@@ -80,7 +73,13 @@ export async function takeStatement(
       throw new ProblemError(422, 'Not taken in', `${error.message}: ${error.satisfy}`, [
         { path: error.path, message: error.message, satisfy: error.satisfy },
       ])
-    throw error
+    console.error('[bank]', error instanceof Error ? error.stack : error)
+    throw new ProblemError(
+      422,
+      'Not taken in',
+      'the file cannot be read as a bank statement: it may be damaged, or of a kind that is not known yet',
+      [{ path: 'file', message: 'unreadable', satisfy: 'ask the bank for it again' }],
+    )
   }
   const found = statements.map(s => {
     const account =
@@ -131,16 +130,14 @@ export async function takeStatement(
   const freshIds = await database.transaction(async tx => {
     const ids: number[] = []
     for (const { statement: s, account } of found) {
-      await select(database, 'SELECT id FROM bank_account WHERE id = :id FOR UPDATE', { id: account.id }, tx)
+      await tx.select('SELECT id FROM bank_account WHERE id = :id FOR UPDATE', { id: account.id })
       const prints = occurrencesOf(s.lines)
       const known = new Set<string>()
       for (let at = 0; at < prints.length; at += 2000) {
-        const rows = await select<{ fingerprint: string; occurrence: number }>(
-          database,
+        const rows = await tx.select<{ fingerprint: string; occurrence: number }>(
           `SELECT fingerprint, occurrence FROM bank_line WHERE bank_account_id = :account
             AND fingerprint IN (:prints)`,
           { account: account.id, prints: prints.slice(at, at + 2000).map(p => p.print) },
-          tx,
         )
         for (const r of rows) known.add(`${r.fingerprint} ${r.occurrence}`)
       }
@@ -161,11 +158,9 @@ export async function takeStatement(
       })
       result.fresh += fresh.length
       result.known += s.lines.length - fresh.length
-      const [before] = await select<{ to: string; closing: number | null }>(
-        database,
+      const [before] = await tx.select<{ to: string; closing: number | null }>(
         'SELECT to_date AS `to`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date < :from ORDER BY to_date DESC, id DESC LIMIT 1',
         { id: account.id, from: s.from },
-        tx,
       )
       if (before && before.closing !== null && s.opening !== null && before.closing !== s.opening)
         result.warnings.push(
@@ -173,39 +168,32 @@ export async function takeStatement(
         )
       if (s.opening === null)
         result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
-      const [again] = await select(
-        database,
+      const [again] = await tx.select(
         `SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from
           AND to_date = :to`,
         { id: account.id, number: s.id.slice(0, 80), from: s.from, to: s.to },
-        tx,
       )
       if (options.dryRun || (again && !fresh.length)) continue
-      const query = database.getQueryInterface()
-      const statementId = int(
-        await query.bulkInsert(
-          'bank_statement',
-          [
-            {
-              bank_account_id: account.id,
-              number: s.id.slice(0, 80),
-              format: s.format,
-              from_date: s.from || settings.today,
-              to_date: s.to || settings.today,
-              opening: s.opening,
-              closing: s.closing,
-              file_name: (options.name ?? '').slice(0, 120),
-              file_hash: hash,
-              fresh: fresh.length,
-              known: s.lines.length - fresh.length,
-              person_id: actor.id,
-            },
-          ],
-          { transaction: tx },
-        ),
-      )
+      const statementId = (
+        await tx.insert('bank_statement', [
+          {
+            bank_account_id: account.id,
+            number: s.id.slice(0, 80),
+            format: s.format,
+            from_date: s.from || settings.today,
+            to_date: s.to || settings.today,
+            opening: s.opening,
+            closing: s.closing,
+            file_name: (options.name ?? '').slice(0, 120),
+            file_hash: hash,
+            fresh: fresh.length,
+            known: s.lines.length - fresh.length,
+            person_id: actor.id,
+          },
+        ])
+      )[0]!
       for (let at = 0; at < fresh.length; at += 1000) {
-        await query.bulkInsert(
+        await tx.insert(
           'bank_line',
           fresh.slice(at, at + 1000).map(({ line: l, print, occurrence }) => ({
             bank_account_id: account.id,
@@ -225,16 +213,13 @@ export async function takeStatement(
             code: l.code.slice(0, 40),
             return_reason: l.returnReason.slice(0, 8),
           })),
-          { transaction: tx },
         )
       }
       ids.push(
         ...(
-          await select<{ id: number }>(
-            database,
+          await tx.select<{ id: number }>(
             'SELECT id FROM bank_line WHERE statement_id = :statementId ORDER BY id',
             { statementId },
-            tx,
           )
         ).map(r => r.id),
       )
@@ -251,7 +236,7 @@ export async function takeStatement(
   )
   if (!rows.length) return result
   await progress('Matching', 0, rows.length)
-  const proposed = await proposeFor(database, settings, rows, undefined, undefined, done =>
+  const proposed = await proposeFor(database, settings, rows, undefined, done =>
     progress('Matching', done, rows.length),
   )
   await keepProposals(database, proposed)
@@ -295,9 +280,9 @@ function occurrencesOf(lines: readonly StatementLine[]): { print: string; occurr
   })
 }
 
-export async function listStatements(database: Sequelize, q: { limit: number; cursor?: string }) {
+export async function listStatements(database: Handle, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 1)
-  const rows = await select<{
+  const rows = await database.select<{
     id: number
     account: string
     number: string
@@ -312,7 +297,6 @@ export async function listStatements(database: Sequelize, q: { limit: number; cu
     by: string
     at: string
   }>(
-    database,
     `
     SELECT s.id, b.name AS account, s.number, s.format, s.from_date AS \`from\`, s.to_date AS \`to\`,
       b.currency, s.opening, s.closing, s.fresh, s.known, p.name AS \`by\`, s.at
@@ -322,39 +306,6 @@ export async function listStatements(database: Sequelize, q: { limit: number; cu
     { last: cursor?.[0] ?? 0 },
   )
   return cut(rows, q.limit, r => [r.id])
-}
-
-/** Files of the inbox that were not taken in yet. */
-export async function waitingFiles(database: Sequelize): Promise<{ name: string; bytes: number }[]> {
-  const box = inbox()
-  const files = box.files().map(name => ({ name, data: box.read(name) }))
-  if (!files.length) return []
-  const taken = new Set(
-    (await select<{ hash: string }>(database, 'SELECT file_hash AS hash FROM bank_statement')).map(
-      r => r.hash,
-    ),
-  )
-  return files
-    .filter(f => !taken.has(createHash('sha256').update(f.data).digest('hex')))
-    .map(f => ({ name: f.name, bytes: f.data.length }))
-}
-
-export async function takeInbox(database: Sequelize, actor: Actor): Promise<StatementResult> {
-  const all: StatementResult = {
-    statements: [],
-    fresh: 0,
-    known: 0,
-    applied: 0,
-    left: 0,
-    warnings: [],
-  }
-  for (const { name } of await waitingFiles(database)) {
-    const one = await takeStatement(database, actor, inbox().read(name), { name })
-    all.statements.push(...one.statements)
-    all.warnings.push(...one.warnings)
-    for (const k of ['fresh', 'known', 'applied', 'left'] as const) all[k] += one[k]
-  }
-  return all
 }
 
 /** The columns of a CSV and a first idea of what they hold. */

@@ -1,4 +1,4 @@
-import type { Sequelize, Transaction } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import {
   Matcher,
   NameIndex,
@@ -12,8 +12,9 @@ import {
   type Returnable,
 } from '../../../core/banking/matching'
 import { possibleNumbers } from '../../../core/banking/matching/text'
+import { kindList } from '../../../core/ledger'
 import { minorDigits } from '../../../core/money'
-import { select } from '../../db/connection'
+
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates/rates'
 
@@ -23,6 +24,8 @@ import { rateOn } from '../rates/rates'
  */
 const FEW = 40
 const CHUNK = 5000
+const MATCHABLE = kindList(k => k.matchable)
+const MONEY = kindList(k => k.money)
 
 const settledBy = (kind: string, ref: string) =>
   `EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = '${kind}'
@@ -43,9 +46,8 @@ export interface CoveredRow extends Covered {
  * already. `only` names some, told with whether they are settled; otherwise those that are not.
  */
 export async function loadCovered(
-  database: Sequelize,
+  database: Handle,
   currency: string | null,
-  tx?: Transaction,
   only?: readonly { kind: Covered['kind']; id: number }[],
 ): Promise<CoveredRow[]> {
   const ids = (kind: Covered['kind']) => [0, ...(only ?? []).filter(o => o.kind === kind).map(o => o.id)]
@@ -54,10 +56,9 @@ export async function loadCovered(
   const pick = (kind: Covered['kind'], ref: string) =>
     only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`
   const own = currency ? 'AND i.currency = :currency' : ''
-  const rows = await select<
+  const rows = await database.select<
     Omit<CoveredRow, 'references' | 'settled'> & { reference: string; settled: number }
   >(
-    database,
     `
     SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
       m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
@@ -89,7 +90,6 @@ export async function loadCovered(
       AND m.account = ${clearing} AND m.met = 0)
     ORDER BY date, id`,
     { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') },
-    tx,
   )
   return rows.map(({ reference, ...r }) => ({
     ...r,
@@ -102,39 +102,27 @@ export async function loadCovered(
 
 /** A matcher for lines of one currency. */
 export async function matcherFor(
-  database: Sequelize,
+  database: Handle,
   settings: Settings,
   currency: string,
   lines: readonly MatchLine[],
-  tx?: Transaction,
 ): Promise<{ matcher: Matcher; customers: Map<number, MatchCustomer>; items: Map<number, MatchItem> }> {
   const [customers, learnt, rules, covered, rate] = await Promise.all([
-    select<MatchCustomer>(
-      database,
-      'SELECT id, number, name, iban, parent_id AS parentId FROM customer',
-      {},
-      tx,
-    ),
-    select<Learnt>(database, 'SELECT iban, name, customer_id AS customerId FROM payer_learnt', {}, tx),
-    select<LedgerRule & { moneyIn: unknown }>(
-      database,
+    database.select<MatchCustomer>('SELECT id, number, name, iban, parent_id AS parentId FROM customer'),
+    database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
+    database.select<LedgerRule & { moneyIn: unknown }>(
       'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
-      {},
-      tx,
     ),
-    loadCovered(database, currency, tx),
-    rateOn(database, settings.base, currency, settings.today, tx),
+    loadCovered(database, currency),
+    rateOn(database, settings.base, currency, settings.today),
   ])
   let keys = [...new Set(lines.flatMap(l => possibleNumbers(`${l.reference} ${l.text} ${l.endToEndId}`)))]
   if (lines.length > FEW) {
     // Most of what could be a number has a length that none of ours has.
     const lengths = new Set(
       (
-        await select<{ length: number }>(
-          database,
+        await database.select<{ length: number }>(
           'SELECT DISTINCT CHAR_LENGTH(number_key) AS length FROM item',
-          {},
-          tx,
         )
       ).map(r => Number(r.length)),
     )
@@ -147,21 +135,18 @@ export async function matcherFor(
   const named = (
     await Promise.all(
       chunks(keys).map(some =>
-        select<{
+        database.select<{
           id: number
           key: string
           customerId: number
           number: string
           open: number | null
         }>(
-          database,
           `
     SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT
       JOIN open_item o ON o.item_id = i.id
-    WHERE i.number_key IN (:some) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
-      'conversion') AND i.currency = :currency`,
+    WHERE i.number_key IN (:some) AND i.kind IN (${MATCHABLE}) AND i.currency = :currency`,
           { some, currency },
-          tx,
         ),
       ),
     )
@@ -169,13 +154,11 @@ export async function matcherFor(
   for (const n of named) owners.add(n.customerId)
   const past = new Map(named.filter(n => n.open === null).map(n => [n.id, n]))
   for (const some of chunks([...past.keys()])) {
-    const rows = await select<{ id: number; on: string; settledBy: string }>(
-      database,
+    const rows = await database.select<{ id: number; on: string; settledBy: string }>(
       `
       SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a
         JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
       { some },
-      tx,
     )
     for (const r of rows) {
       const { key, customerId, number } = past.get(r.id)!
@@ -203,7 +186,7 @@ export async function matcherFor(
     for (const c of customers) if (heads.has(c.id) || (c.parentId && heads.has(c.parentId))) owners.add(c.id)
     where = 'AND (s.customer_id IN (:owners) OR s.open IN (:amounts))'
   }
-  const rows = await select<
+  const rows = await database.select<
     Omit<MatchItem, 'discounts'> & {
       d1: string | null
       a1: number | null
@@ -211,14 +194,12 @@ export async function matcherFor(
       a2: number | null
     }
   >(
-    database,
     `
     SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
       i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1,
       i.discount2_date AS d2, i.discount2_amount AS a2
     FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.currency = :currency ${where}`,
     { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
-    tx,
   )
   const items = rows.map(({ d1, a1, d2, a2, ...r }): MatchItem => ({
     ...r,
@@ -230,16 +211,14 @@ export async function matcherFor(
   }))
   const out = [...new Set(lines.filter(l => l.amount < 0).map(l => -l.amount))]
   const returnable = out.length
-    ? await select<Omit<Returnable, 'references'> & { reference: string | null }>(
-        database,
+    ? await database.select<Omit<Returnable, 'references'> & { reference: string | null }>(
         `
     SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
       WHERE m.item_id = i.id) AS reference
-    FROM item i WHERE i.kind IN ('receipt', 'advance') AND i.currency = :currency AND i.amount IN (:out) AND
+    FROM item i WHERE i.kind IN (${MONEY}) AND i.currency = :currency AND i.amount IN (:out) AND
       NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
         { currency, out },
-        tx,
       )
     : []
   const tolerance = Math.floor(
@@ -268,7 +247,7 @@ export async function matcherFor(
 }
 
 /** What is posted and awaited from the bank, for the screen and for scripts. */
-export async function listCovered(database: Sequelize, q: { currency?: string; search?: string }) {
+export async function listCovered(database: Handle, q: { currency?: string; search?: string }) {
   const rows = (await loadCovered(database, q.currency ?? null)).filter(
     r =>
       !q.search ||

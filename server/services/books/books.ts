@@ -1,8 +1,9 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import type { books, Entry, TieOut } from '../../../contract/books'
-import { int, select, type Replacements } from '../../db/connection'
+import { int } from '../../db/connection'
+import type { Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import { movesAsOfSql } from '../../ledger/asOf'
 import { cut, decodeCursor, like } from '../common/paging'
@@ -10,9 +11,8 @@ import { cut, decodeCursor, like } from '../common/paging'
 /** The control accounts of the customers' ledger: receivables, and advances as a liability. */
 const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
 
-async function receivables(database: Sequelize, asOf: IsoDate): Promise<{ number: string; name: string }> {
-  const rows = await select<{ number: string; name: string; purpose: string; balance: unknown }>(
-    database,
+async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: string; name: string }> {
+  const rows = await database.select<{ number: string; name: string; purpose: string; balance: unknown }>(
     `
     SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d
       WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a
@@ -32,12 +32,11 @@ async function receivables(database: Sequelize, asOf: IsoDate): Promise<{ number
 
 /** The control account of the receivables and its balance as of a date, in base currency. */
 export async function controlAccount(
-  database: Sequelize,
+  database: Handle,
   asOf: IsoDate,
 ): Promise<{ account: string; name: string; balance: number }> {
   const { number, name } = await receivables(database, asOf)
-  const [row] = await select(
-    database,
+  const [row] = await database.select(
     `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`,
     { asOf },
   )
@@ -45,28 +44,25 @@ export async function controlAccount(
 }
 
 /** All open items as of a date, in base currency. */
-export async function ledgerBalance(database: Sequelize, asOf: IsoDate, settings: Settings): Promise<number> {
-  const [row] = await select(
-    database,
+export async function ledgerBalance(database: Handle, asOf: IsoDate, settings: Settings): Promise<number> {
+  const [row] = await database.select(
     `SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(asOf, settings.today)} s`,
     { asOf },
   )
   return int(row!.balance)
 }
 
-export async function readTieOut(database: Sequelize, q: { asOf?: string }): Promise<TieOut> {
+export async function readTieOut(database: Handle, q: { asOf?: string }): Promise<TieOut> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
   const { number, name } = await receivables(database, asOf)
   const [control, ledger] = await Promise.all([
-    select<{ currency: string; amount: unknown; base: unknown }>(
-      database,
+    database.select<{ currency: string; amount: unknown; base: unknown }>(
       `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day
         WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`,
       { asOf },
     ),
-    select<{ currency: string; amount: unknown; base: unknown }>(
-      database,
+    database.select<{ currency: string; amount: unknown; base: unknown }>(
       `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base
         FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`,
       { asOf },
@@ -96,11 +92,10 @@ export async function readTieOut(database: Sequelize, q: { asOf?: string }): Pro
   }
 }
 
-export async function readTrialBalance(database: Sequelize, q: { asOf?: string }) {
+export async function readTrialBalance(database: Handle, q: { asOf?: string }) {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const rows = await select<{ number: string; name: string; type: string; balance: unknown }>(
-    database,
+  const rows = await database.select<{ number: string; name: string; type: string; balance: unknown }>(
     `
     SELECT a.number, a.name, a.type, COALESCE(SUM(d.base_amount), 0) AS balance
     FROM ledger_account a LEFT JOIN account_day d ON d.account = a.number AND d.date <= :asOf
@@ -125,10 +120,10 @@ export async function readTrialBalance(database: Sequelize, q: { asOf?: string }
 
 type EntriesRequest = z.infer<NonNullable<(typeof books.entries)['query']>>
 
-export async function readEntries(database: Sequelize, q: EntriesRequest) {
+export async function readEntries(database: Handle, q: EntriesRequest) {
   const settings = await readSettings(database)
   const where = ['1 = 1']
-  const values: Replacements = {}
+  const values: Values = {}
   const on = (sql: string, name: string, value: unknown) => {
     where.push(sql)
     values[name] = value
@@ -159,7 +154,7 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [heads, [total]] = await Promise.all([
-    select<{
+    database.select<{
       id: number
       number: number
       date: string
@@ -168,7 +163,6 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
       by: string
       at: string
     }>(
-      database,
       `
       SELECT e.id, e.number, e.date, e.kind, e.text, p.name AS \`by\`, e.at FROM entry e
         JOIN person p ON p.id = e.person_id
@@ -176,8 +170,7 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
         ORDER BY e.date DESC, e.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
-    select<{ entries: unknown; debit: unknown; credit: unknown }>(
-      database,
+    database.select<{ entries: unknown; debit: unknown; credit: unknown }>(
       `
       SELECT COUNT(DISTINCT e.id) AS entries, SUM(GREATEST(l.base_amount, 0)) AS debit,
         SUM(LEAST(l.base_amount, 0)) AS credit FROM entry e LEFT JOIN journal_line l ON l.entry_id = e.id
@@ -187,8 +180,7 @@ export async function readEntries(database: Sequelize, q: EntriesRequest) {
   ])
   const page = cut(heads, q.limit, e => [e.date, e.id])
   const lines = page.items.length
-    ? await select<Entry['lines'][number] & { entryId: number }>(
-        database,
+    ? await database.select<Entry['lines'][number] & { entryId: number }>(
         `
       SELECT l.entry_id AS entryId, l.account, a.name AS accountName, c.number AS customer, i.number AS item,
         l.currency, l.amount, l.base_amount AS baseAmount

@@ -1,5 +1,4 @@
-import type { Sequelize, Transaction } from 'sequelize'
-import { select } from '../../db/connection'
+import type { Handle } from '../../db/handle'
 
 /** A deduction lives as long as the payment it came with is linked to the item, and the item is open. */
 const LIVE = `d.withdrawn_at IS NULL AND EXISTS (SELECT 1 FROM open_item o WHERE o.item_id = d.item_id)
@@ -18,13 +17,12 @@ export interface NewDeduction {
 }
 
 export async function openDeductions(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   list: readonly NewDeduction[],
-  tx: Transaction,
 ): Promise<void> {
   if (!list.length) return
-  await database.getQueryInterface().bulkInsert(
+  await database.insert(
     'deduction',
     list.map(d => ({
       item_id: d.itemId,
@@ -35,29 +33,25 @@ export async function openDeductions(
       note: d.note,
       person_id: personId,
     })),
-    { transaction: tx },
   )
 }
 
 /** Live deductions of items, for the account and the reminder run: the newest of each item. */
 export async function deductionsOf(
-  database: Sequelize,
+  database: Handle,
   itemIds: readonly number[],
-  tx?: Transaction,
 ): Promise<Map<number, { reason: string; note: string; amount: number }>> {
   if (!itemIds.length) return new Map()
-  const rows = await select<{ itemId: number; reason: string; note: string; amount: number }>(
-    database,
+  const rows = await database.select<{ itemId: number; reason: string; note: string; amount: number }>(
     `SELECT d.item_id AS itemId, d.reason, d.note, d.amount FROM deduction d WHERE d.item_id IN (:itemIds)
       AND ${LIVE} ORDER BY d.id`,
     { itemIds },
-    tx,
   )
   return new Map(rows.map(({ itemId, ...r }) => [itemId, r]))
 }
 
 export async function deductionsOfReceipt(
-  database: Sequelize,
+  database: Handle,
   receiptId: number,
 ): Promise<
   {
@@ -68,14 +62,13 @@ export async function deductionsOfReceipt(
     live: boolean
   }[]
 > {
-  const rows = await select<{
+  const rows = await database.select<{
     item: string
     amount: number
     reason: string
     note: string
     live: number
   }>(
-    database,
     `SELECT i.number AS item, d.amount, d.reason, d.note, (${LIVE}) AS live FROM deduction d
       JOIN item i ON i.id = d.item_id WHERE d.receipt_item_id = :receiptId ORDER BY d.id`,
     { receiptId },

@@ -1,7 +1,7 @@
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { Job } from '../../../contract/documents'
 import type { Fault } from '../../../contract/common'
-import { int, select } from '../../db/connection'
+import { int } from '../../db/connection'
 import { importCustomers, importDocuments, type ImportOptions, type Progress } from '../documents/imports'
 import { takeStatement, type TakeOptions } from '../banking/statements'
 import { findActor } from '../people/people'
@@ -9,7 +9,7 @@ import { notFound, ProblemError } from '../common/problems'
 
 export type JobKind = 'import-customers' | 'import-documents' | 'bank-statement'
 type Work = (
-  database: Sequelize,
+  database: Handle,
   personId: number,
   upload: Buffer,
   options: unknown,
@@ -47,22 +47,20 @@ interface JobRow {
 
 /** Queues a job; `upload` is kept with it, so that it survives a crash. */
 export async function queueJob(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   kind: JobKind,
   options: object,
   upload: Buffer,
 ): Promise<number> {
-  return int(
-    await database
-      .getQueryInterface()
-      .bulkInsert('job', [{ kind, params: JSON.stringify(options), upload, person_id: personId }]),
-  )
+  const [id] = await database.insert('job', [
+    { kind, params: JSON.stringify(options), upload, person_id: personId },
+  ])
+  return id!
 }
 
-export async function readJob(database: Sequelize, id: number): Promise<Job> {
-  const [row] = await select<JobRow>(
-    database,
+export async function readJob(database: Handle, id: number): Promise<Job> {
+  const [row] = await database.select<JobRow>(
     'SELECT id, kind, state, step, done, total, result FROM job WHERE id = :id',
     { id },
   )
@@ -83,12 +81,12 @@ export async function readJob(database: Sequelize, id: number): Promise<Job> {
   }
 }
 
-export async function cancelJob(database: Sequelize, id: number): Promise<Job> {
+export async function cancelJob(database: Handle, id: number): Promise<Job> {
   await readJob(database, id)
-  await database.query(
+  await database.run(
     `UPDATE job SET cancel = 1, state = IF(state = 'queued', 'cancelled', state) WHERE id = :id
       AND state IN ('queued', 'running')`,
-    { replacements: { id } },
+    { id },
   )
   return readJob(database, id)
 }
@@ -98,7 +96,7 @@ export const isEnded = (state: Job['state']) =>
 
 /** Waits until a job ends, telling each change. */
 export async function followJob(
-  database: Sequelize,
+  database: Handle,
   id: number,
   tell: (job: Job) => Promise<void> | void,
   stopped: () => boolean,
@@ -119,48 +117,49 @@ class Cancelled extends Error {}
  * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for
  * 10 s) is taken again from the start: its transaction was rolled back, so nothing is there twice.
  */
-export async function runNextJob(database: Sequelize): Promise<boolean> {
+export async function runNextJob(database: Handle): Promise<boolean> {
   const job = await database.transaction(async tx => {
-    const [row] = await select<{
+    const [row] = await tx.select<{
       id: number
       kind: JobKind
       params: string
       upload: Buffer
       person_id: number
-    }>(
-      database,
-      `
+    }>(`
       SELECT id, kind, params, upload, person_id FROM job
       WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND)
-        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
-      {},
-      tx,
-    )
+        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`)
     if (row)
-      await database.query(`UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) WHERE id = :id`, {
-        replacements: { id: row.id },
-        transaction: tx,
+      await tx.run(`UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) WHERE id = :id`, {
+        id: row.id,
       })
     return row
   })
   if (!job) return false
+  // Told on a connection of its own: an import holds its transaction while it says how far it is.
+  const aside = database.apart()
   const beat = setInterval(() => {
-    void database
-      .query('UPDATE job SET heartbeat = UTC_TIMESTAMP(3) WHERE id = :id', { replacements: { id: job.id } })
+    void aside
+      .run('UPDATE job SET heartbeat = UTC_TIMESTAMP(3) WHERE id = :id', { id: job.id })
       .catch(reportJobTrouble)
   }, 2000)
   const progress: Progress = async (step, done, total) => {
-    await database.query('UPDATE job SET step = :step, done = :done, total = :total WHERE id = :id', {
-      replacements: { id: job.id, step, done, total },
+    await aside.run('UPDATE job SET step = :step, done = :done, total = :total WHERE id = :id', {
+      id: job.id,
+      step,
+      done,
+      total,
     })
-    const [row] = await select<{ cancel: number }>(database, 'SELECT cancel FROM job WHERE id = :id', {
+    const [row] = await aside.select<{ cancel: number }>('SELECT cancel FROM job WHERE id = :id', {
       id: job.id,
     })
     if (row?.cancel) throw new Cancelled()
   }
   const end = (state: Job['state'], result: object) =>
-    database.query('UPDATE job SET state = :state, result = :result, upload = NULL WHERE id = :id', {
-      replacements: { id: job.id, state, result: JSON.stringify(result) },
+    database.run('UPDATE job SET state = :state, result = :result, upload = NULL WHERE id = :id', {
+      id: job.id,
+      state,
+      result: JSON.stringify(result),
     })
   try {
     const answer = await WORK[job.kind](database, job.person_id, job.upload, JSON.parse(job.params), progress)

@@ -1,8 +1,8 @@
 import bcrypt from 'bcryptjs'
-import type { Sequelize } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import { ABILITIES, can, type Ability, type Role } from '../../../core/people'
 import type { Session } from '../../../contract/people'
-import { int, select } from '../../db/connection'
+import { int } from '../../db/connection'
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from './scope'
@@ -35,13 +35,12 @@ export function sessionOf(actor: Actor): Session {
  * password or not.
  */
 export async function signIn(
-  database: Sequelize,
+  database: Handle,
   email: string,
   password: string,
   address: string,
 ): Promise<Actor> {
-  const [failed] = await select(
-    database,
+  const [failed] = await database.select(
     `
     SELECT SUM(email = :email) AS byEmail, SUM(address = :address) AS byAddress FROM sign_in_failure
     WHERE (email = :email OR address = :address) AND at > UTC_TIMESTAMP(3) - INTERVAL ${MINUTES} MINUTE`,
@@ -54,10 +53,10 @@ export async function signIn(
       `too many failed sign-ins: wait ${MINUTES} minutes and try again`,
     )
   }
-  const [row] = await select<PersonRow>(database, `${PERSON} WHERE email = :email`, { email })
+  const [row] = await database.select<PersonRow>(`${PERSON} WHERE email = :email`, { email })
   const right = await bcrypt.compare(password, row?.passwordHash ?? NOBODY)
   if (!row || !right || !row.active) {
-    await database.getQueryInterface().bulkInsert('sign_in_failure', [{ email, address }])
+    await database.insert('sign_in_failure', [{ email, address }])
     throw new ProblemError(
       401,
       'Not signed in',
@@ -68,49 +67,49 @@ export async function signIn(
   return { id: row.id, name: row.name, email: row.email, role: row.role }
 }
 
-export async function findActor(database: Sequelize, id: number): Promise<Actor | undefined> {
-  const [row] = await select<PersonRow>(database, `${PERSON} WHERE id = :id AND active = 1`, { id })
+export async function findActor(database: Handle, id: number): Promise<Actor | undefined> {
+  const [row] = await database.select<PersonRow>(`${PERSON} WHERE id = :id AND active = 1`, { id })
   return row && { id: row.id, name: row.name, email: row.email, role: row.role }
 }
 
 const shown = ({ passwordHash: _, active, ...p }: PersonRow) => ({ ...p, active: Boolean(active) })
 
-export async function listPeople(database: Sequelize) {
-  return { items: (await select<PersonRow>(database, `${PERSON} ORDER BY name`)).map(shown) }
+export async function listPeople(database: Handle) {
+  return { items: (await database.select<PersonRow>(`${PERSON} ORDER BY name`)).map(shown) }
 }
 
-async function readPerson(database: Sequelize, id: number) {
-  const [row] = await select<PersonRow>(database, `${PERSON} WHERE id = :id`, { id })
+async function readPerson(database: Handle, id: number) {
+  const [row] = await database.select<PersonRow>(`${PERSON} WHERE id = :id`, { id })
   if (!row) throw notFound(`person ${id}`)
   return row
 }
 
 export async function addPerson(
-  database: Sequelize,
+  database: Handle,
   by: number,
   body: { name: string; email: string; role: Role; password: string },
 ) {
-  const [taken] = await select(database, 'SELECT id FROM person WHERE email = :email', { email: body.email })
+  const [taken] = await database.select('SELECT id FROM person WHERE email = :email', { email: body.email })
   if (taken)
     throw new ProblemError(409, 'Already there', `${body.email} has an account already`, [
       { path: 'email', message: 'this e-mail has an account already' },
     ])
-  const id = int(
-    await database.getQueryInterface().bulkInsert('person', [
+  const id = (
+    await database.insert('person', [
       {
         name: body.name,
         email: body.email,
         role: body.role,
         password_hash: await hashPassword(body.password),
       },
-    ]),
-  )
+    ])
+  )[0]!
   await audit(database, by, 'person', body.email, null, JSON.stringify({ name: body.name, role: body.role }))
   return shown(await readPerson(database, id))
 }
 
 export async function changePerson(
-  database: Sequelize,
+  database: Handle,
   by: Actor,
   id: number,
   body: { role?: Role; active?: boolean; password?: string },
@@ -124,15 +123,13 @@ export async function changePerson(
     )
   }
   const passwordHash = body.password ? await hashPassword(body.password) : before.passwordHash
-  await database.query(
+  await database.run(
     'UPDATE person SET role = :role, active = :active, password_hash = :passwordHash WHERE id = :id',
     {
-      replacements: {
-        id,
-        role: body.role ?? before.role,
-        active: Number(body.active ?? before.active),
-        passwordHash,
-      },
+      id,
+      role: body.role ?? before.role,
+      active: Number(body.active ?? before.active),
+      passwordHash,
     },
   )
   const after = shown(await readPerson(database, id))
@@ -148,7 +145,7 @@ export async function changePerson(
 }
 
 export async function changeOwnPassword(
-  database: Sequelize,
+  database: Handle,
   actor: Actor,
   body: { current: string; password: string },
 ): Promise<void> {

@@ -1,48 +1,153 @@
-import type { Sequelize, Transaction } from 'sequelize'
-import type { IsoDate } from '../../../core/calendar'
-import { simulatedRates, type RateSource } from '../../../simulators/rates'
-import { select } from '../../db/connection'
+import { parse } from 'csv-parse/sync'
+import { isIsoDate, type IsoDate } from '../../../core/calendar'
+import { isCurrency } from '../../../core/money'
+import { isRate, rateOf } from '../../../core/rates'
+import type { RateForm, RateRow } from '../../../contract/rates'
+import type { Fault } from '../../../contract/common'
+import type { Handle } from '../../db/handle'
+import { audit, readSettings } from '../../db/settings'
+import { loadRates, plainRate } from '../../ledger/rates'
+import type { RateSource } from '../../ports/rates'
+import { cut, decodeCursor } from '../common/paging'
+import { ProblemError } from '../common/problems'
 
-/**
- * The rate in force on a date: as stored, else asked of the source and stored. Undefined when nobody quotes
- * it.
- */
+/** The rate in force on a date; undefined when none is known. */
 export async function rateOn(
-  database: Sequelize,
+  database: Handle,
   base: string,
   currency: string,
   date: IsoDate,
-  tx?: Transaction,
-  source: RateSource = simulatedRates,
 ): Promise<string | undefined> {
-  if (currency === base) return '1'
-  const [row] = await select<{ rate: string }>(
-    database,
-    'SELECT rate FROM rate WHERE currency = :currency AND date = :date',
-    { currency, date },
-    tx,
-  )
-  if (row) return row.rate
-  const rate = source.rate(base, currency, date)
-  if (rate === undefined) return undefined
-  await database.query('INSERT IGNORE INTO rate (currency, date, rate) VALUES (:currency, :date, :rate)', {
-    replacements: { currency, date, rate },
-    transaction: tx,
-  })
-  return rate
+  const rates = await loadRates(database, base, [{ currency, date }])
+  return rateOf({ base, rates }, currency, date)
 }
 
-/** Rates for many documents at once: asks each currency and date once. */
-export function rateCache(
-  database: Sequelize,
-  base: string,
-  tx?: Transaction,
-): (currency: string, date: IsoDate) => Promise<string | undefined> {
-  const known = new Map<string, Promise<string | undefined>>()
-  return (currency, date) => {
-    const key = `${currency} ${date}`
-    let rate = known.get(key)
-    if (!rate) known.set(key, (rate = rateOn(database, base, currency, date, tx)))
-    return rate
+export async function listRates(database: Handle, q: { currency?: string; limit: number; cursor?: string }) {
+  const cursor = decodeCursor(q.cursor, 2)
+  const where = [
+    ...(q.currency ? ['r.currency = :currency'] : []),
+    ...(cursor ? ['(r.date < :lastDate OR (r.date = :lastDate AND r.currency > :lastCurrency))'] : []),
+  ]
+  const rows = await database.select<RateRow>(
+    `SELECT r.currency, r.date, r.rate, r.source, p.name AS \`by\`, r.at FROM rate r
+      LEFT JOIN person p ON p.id = r.person_id ${where.length ? `WHERE ${where.join(' AND ')}` : ''}
+      ORDER BY r.date DESC, r.currency LIMIT ${q.limit + 1}`,
+    { currency: q.currency, lastDate: cursor?.[0], lastCurrency: cursor?.[1] },
+  )
+  const page = cut(rows, q.limit, r => [r.date, r.currency])
+  const { base } = await readSettings(database)
+  return { base, items: page.items.map(r => ({ ...r, rate: plainRate(r.rate) })), next: page.next }
+}
+
+type Source = 'entered' | 'imported' | 'simulated'
+
+/**
+ * Keeps rates; one that is there for its day is replaced. What was posted keeps the rate it was posted with.
+ */
+async function keepRates(
+  db: Handle,
+  personId: number | null,
+  source: Source,
+  rates: readonly RateForm[],
+): Promise<void> {
+  for (let at = 0; at < rates.length; at += 1000) {
+    const chunk = rates.slice(at, at + 1000)
+    await db.run(
+      `INSERT INTO rate (currency, date, rate, source, person_id)
+        VALUES ${chunk.map(() => '(?, ?, ?, ?, ?)').join(', ')}
+        ON DUPLICATE KEY UPDATE rate = VALUES(rate), source = VALUES(source), person_id = VALUES(person_id),
+        at = CURRENT_TIMESTAMP(3)`,
+      chunk.flatMap(r => [r.currency, r.date, r.rate, source, personId]),
+    )
   }
+}
+
+const refuseBase = (base: string) =>
+  new ProblemError(422, 'Our own currency', `${base} is the currency the books are kept in: it has no rate`, [
+    { path: 'currency', message: base },
+  ])
+
+export async function enterRate(database: Handle, personId: number, form: RateForm): Promise<RateForm> {
+  const { base } = await readSettings(database)
+  if (form.currency === base) throw refuseBase(base)
+  await database.transaction(async tx => {
+    const [before] = await tx.select<{ rate: string }>(
+      'SELECT rate FROM rate WHERE currency = :currency AND date = :date',
+      { ...form },
+    )
+    await keepRates(tx, personId, 'entered', [form])
+    const was = before ? plainRate(before.rate) : null
+    await audit(tx, personId, 'rate', `${form.currency} ${form.date}`, was, form.rate)
+  })
+  return form
+}
+
+const COLUMNS = ['date', 'currency', 'rate'] as const
+
+/**
+ * A CSV of `date,currency,rate`, the rate in base units for one unit. All of it, or nothing and every fault.
+ */
+export async function importRates(
+  database: Handle,
+  personId: number,
+  text: string,
+): Promise<{ imported: number }> {
+  const { base } = await readSettings(database)
+  let rows: Record<string, string>[]
+  try {
+    rows = parse(text, {
+      columns: true,
+      bom: true,
+      trim: true,
+      skip_empty_lines: true,
+      delimiter: [',', ';'],
+    })
+  } catch (error) {
+    throw new ProblemError(422, 'Not a CSV table', `${(error as Error).message}: use ${COLUMNS.join(', ')}`)
+  }
+  const [first] = rows
+  const missing = COLUMNS.filter(c => !first || !(c in first))
+  if (missing.length)
+    throw new ProblemError(
+      422,
+      'Columns are missing',
+      `the file lacks ${missing.join(', ')} or has no rows: the columns are ${COLUMNS.join(', ')}`,
+    )
+  const faults: Fault[] = []
+  const forms = rows.map((r, i): RateForm => {
+    const line = i + 2
+    const say = (column: string, message: string) =>
+      faults.push({ path: `line ${line}, ${column}`, line, column, message })
+    const currency = r.currency!.toUpperCase()
+    if (!isIsoDate(r.date!)) say('date', `"${r.date}" is not a date: write YYYY-MM-DD`)
+    if (!isCurrency(currency)) say('currency', `"${r.currency}" is not a currency: use ISO 4217, such as GBP`)
+    if (currency === base) say('currency', `${base} is the currency of the books: it has no rate`)
+    if (!isRate(r.rate!)) say('rate', `"${r.rate}" is not a rate: ${base} for one unit, such as 1.1525`)
+    return { currency, date: r.date!, rate: r.rate! }
+  })
+  if (faults.length)
+    throw new ProblemError(422, 'Nothing was imported', `${faults.length} cells are wrong`, faults)
+  await database.transaction(async tx => {
+    await keepRates(tx, personId, 'imported', forms)
+    await audit(tx, personId, 'rate', 'import', null, `${forms.length} rates`)
+  })
+  return { imported: forms.length }
+}
+
+/** Takes from a source what it quotes for days, leaving alone what somebody entered. */
+export async function takeRates(
+  database: Handle,
+  base: string,
+  source: RateSource,
+  days: readonly IsoDate[],
+): Promise<void> {
+  const rows = days.flatMap(date =>
+    source.currencies
+      .filter(c => c !== base)
+      .flatMap(currency => {
+        const rate = source.quote(base, currency, date)
+        return rate === undefined ? [] : [{ currency, date, rate, source: source.name, person_id: null }]
+      }),
+  )
+  await database.insert('rate', rows, { ignore: true })
 }

@@ -1,33 +1,27 @@
-import type { Sequelize, Transaction } from 'sequelize'
 import type { z } from 'zod'
-import { addDays, daysLate, discountOn } from '../../../core/calendar'
-import { byItem, partRefusals, postParts, type PaidPart } from '../../../core/receipts'
-import { mergePostings, refuse, type Decision, type LedgerState } from '../../../core/ledger'
 import { referenceKey } from '../../../core/banking/matching'
-import type { OpenItem, Proof, receipts, tickedBody } from '../../../contract/receipts'
+import { addDays, daysLate, discountOn } from '../../../core/calendar'
+import { kindList } from '../../../core/ledger'
+import type { OpenItem, receipts } from '../../../contract/receipts'
 import { readAdvice } from '../../../formats/remittance'
 import { StatementFault } from '../../../formats/statements'
-import { int, select } from '../../db/connection'
+import { int } from '../../db/connection'
+import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
-import { posted, throughDoor } from '../../ledger/door'
-import { acceptLine, previewLine } from '../banking/work'
-import { disputedSql } from '../disputes/deductions'
 import { cut, decodeCursor } from '../common/paging'
 import { ProblemError } from '../common/problems'
-import { rateOn } from '../rates/rates'
-import { proofOf, requireLateDiscount } from './receipts'
-import { findCustomer, type Actor, type Customer } from '../people/scope'
+import { disputedSql } from '../disputes/deductions'
 
-type Ticked = z.output<typeof tickedBody>
+const MATCHABLE = kindList(k => k.matchable)
 
 /** Open items of all customers in one currency, by customer and due date. */
 export async function readOpenItems(
-  database: Sequelize,
+  database: Handle,
   q: z.output<NonNullable<(typeof receipts.openItems)['query']>>,
 ) {
   const settings = await readSettings(database)
   const cursor = decodeCursor(q.cursor, 2)
-  const rows = await select<{
+  const rows = await database.select<{
     id: number
     number: string
     kind: string
@@ -48,7 +42,6 @@ export async function readOpenItems(
     disputed: number
     side: string
   }>(
-    database,
     `
     SELECT i.id, i.number, i.kind, c.number AS customer, c.name, COALESCE(g.number, c.number) AS \`group\`,
       i.text, i.order_ref AS \`order\`, i.document_date AS documentDate, i.due_date AS dueDate, i.amount,
@@ -88,118 +81,8 @@ export async function readOpenItems(
   }
 }
 
-interface TickedWork {
-  customer: Customer | null
-  wanted: { customerIds: number[]; itemIds: number[] }
-  decide: (state: LedgerState, tx?: Transaction) => Promise<Decision>
-}
-
-async function tickedWork(database: Sequelize, actor: Actor, body: Ticked): Promise<TickedWork> {
-  if (body.lateDiscount) requireLateDiscount(actor)
-  const customers = await Promise.all(body.parts.map(p => findCustomer(database, p.customer, {})))
-  const parts: PaidPart[] = body.parts.map((p, i) => ({
-    ...p,
-    customerId: customers[i]!.id,
-    amount: p.allocations.reduce((a, x) => a + x.amount, 0) + p.onAccount,
-  }))
-  return {
-    customer: customers.length === 1 ? customers[0]! : null,
-    wanted: {
-      customerIds: customers.map(c => c.id),
-      itemIds: body.parts.flatMap(p => [
-        ...p.allocations.map(a => a.itemId),
-        ...p.credits.flatMap(c => [c.creditItemId, c.debitItemId]),
-      ]),
-    },
-    decide: async (state, tx) => {
-      const rate = await rateOn(database, state.base, body.currency, body.date, tx)
-      if (rate === undefined)
-        return {
-          ok: false,
-          refusals: [
-            refuse(
-              'currency.rate',
-              'currency',
-              `there is no rate for ${body.currency} on ${body.date}`,
-              'use a currency that is quoted',
-            ),
-          ],
-        }
-      const refusals = body.total === undefined ? [] : partRefusals(parts, body.total)
-      if (new Set(parts.map(p => p.customerId)).size !== parts.length)
-        refusals.push(refuse('payment.parts', 'parts', 'a customer is named twice', 'put its items together'))
-      if (refusals.length) return { ok: false, refusals }
-      const done = postParts(
-        state,
-        {
-          date: body.date,
-          currency: body.currency,
-          text: body.text,
-          rate,
-          means: body.means,
-          reference: body.reference,
-          lateDiscount: body.lateDiscount,
-        },
-        body.mode === 'item' ? byItem(parts) : parts,
-      )
-      if (done.refusals.length) return { ok: false, refusals: done.refusals }
-      return {
-        ok: true,
-        posting: mergePostings(
-          'receipt',
-          body.date,
-          body.text || `Ticked off ${body.reference}`.trim(),
-          done.postings,
-        ),
-      }
-    },
-  }
-}
-
-const lineAction = (body: Ticked) => ({
-  version: body.bankLine!.version,
-  learn: true,
-  action: { kind: 'receipt' as const, lateDiscount: body.lateDiscount, parts: body.parts },
-})
-
-export async function previewTicked(database: Sequelize, actor: Actor, body: Ticked): Promise<Proof> {
-  if (body.bankLine) return previewLine(database, actor, body.bankLine.id, lineAction(body))
-  return proofOf(database, await tickedWork(database, actor, body))
-}
-
-export async function postTicked(
-  database: Sequelize,
-  actor: Actor,
-  body: Ticked,
-  idempotency?: { key: string; request: unknown },
-): Promise<{ entry: number; receipts: { id: number; number: string }[] }> {
-  if (body.bankLine) {
-    if (body.mode === 'item')
-      throw new ProblemError(
-        422,
-        'One line, one lump',
-        'a bank line is posted as one lump for each customer',
-        [{ path: 'mode', message: 'choose customer' }],
-      )
-    const done = await acceptLine(database, actor, body.bankLine.id, lineAction(body), idempotency)
-    return {
-      entry: done.match!.entry,
-      receipts: done.match!.receipts.map(({ id, number }) => ({ id, number })),
-    }
-  }
-  const work = await tickedWork(database, actor, body)
-  return throughDoor(database, { ...work.wanted, personId: actor.id, idempotency }, async door => {
-    const posting = posted(await work.decide(door.state, door.tx))
-    const [written] = await door.write([posting])
-    return {
-      entry: written!.entryNumber,
-      receipts: posting.items.flatMap((i, n) => (i.kind === 'receipt' ? [written!.items[n]!] : [])),
-    }
-  })
-}
-
 /** A remittance advice with the open item of each of its lines; what cannot be ticked says why. */
-export async function readRemittance(database: Sequelize, bytes: Uint8Array, currency: string) {
+export async function readRemittance(database: Handle, bytes: Uint8Array, currency: string) {
   let advice: ReturnType<typeof readAdvice>
   try {
     advice = readAdvice(bytes, currency)
@@ -211,7 +94,7 @@ export async function readRemittance(database: Sequelize, bytes: Uint8Array, cur
     throw error
   }
   const keys = [...new Set(advice.lines.map(l => referenceKey(l.number)))]
-  const found = await select<{
+  const found = await database.select<{
     key: string
     id: number
     customer: string
@@ -219,12 +102,10 @@ export async function readRemittance(database: Sequelize, bytes: Uint8Array, cur
     side: string
     currency: string
   }>(
-    database,
     `
     SELECT i.number_key AS \`key\`, i.id, c.number AS customer, ABS(COALESCE(o.open, 0)) AS open, i.side,
       i.currency FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN open_item o ON o.item_id = i.id
-    WHERE i.number_key IN (:keys) AND i.kind NOT IN ('receipt', 'reversal', 'discount', 'difference',
-      'conversion') ORDER BY i.part`,
+    WHERE i.number_key IN (:keys) AND i.kind IN (${MATCHABLE}) ORDER BY i.part`,
     { keys },
   )
   const lines = advice.lines.map(l => {

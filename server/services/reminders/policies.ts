@@ -1,6 +1,6 @@
-import type { Sequelize, Transaction } from 'sequelize'
+import type { Handle } from '../../db/handle'
 import type { PolicyForm } from '../../../contract/reminders'
-import { select } from '../../db/connection'
+
 import { audit } from '../../db/settings'
 import { fillText } from '../../letters/text'
 import { notFound, ProblemError } from '../common/problems'
@@ -8,23 +8,20 @@ import { notFound, ProblemError } from '../common/problems'
 type PolicyRow = { code: string; name: string; levels: string; version: number }
 const parsed = (r: PolicyRow): PolicyForm => ({ ...r, levels: JSON.parse(r.levels) as PolicyForm['levels'] })
 
-export async function listPolicies(database: Sequelize) {
+export async function listPolicies(database: Handle) {
   return {
     items: (
-      await select<PolicyRow>(
-        database,
+      await database.select<PolicyRow>(
         'SELECT code, name, levels, version FROM reminder_policy ORDER BY code',
       )
     ).map(parsed),
   }
 }
 
-export async function readPolicy(database: Sequelize, code: string, tx?: Transaction): Promise<PolicyForm> {
-  const [row] = await select<PolicyRow>(
-    database,
+export async function readPolicy(database: Handle, code: string): Promise<PolicyForm> {
+  const [row] = await database.select<PolicyRow>(
     'SELECT code, name, levels, version FROM reminder_policy WHERE code = :code',
     { code },
-    tx,
   )
   if (!row) throw notFound(`reminder policy ${code}`)
   return parsed(row)
@@ -45,7 +42,7 @@ const SAMPLE = {
 }
 
 export async function changePolicy(
-  database: Sequelize,
+  database: Handle,
   personId: number,
   code: string,
   body: PolicyForm,
@@ -70,11 +67,11 @@ export async function changePolicy(
       }
     }
   }
-  const [, changed] = (await database.query(
+  const changed = await database.run(
     `UPDATE reminder_policy SET name = :name, levels = :levels, version = version + 1 WHERE code = :code
       AND version = :version`,
-    { replacements: { code, name: body.name, levels: JSON.stringify(body.levels), version: body.version } },
-  )) as unknown as [unknown, { affectedRows: number }]
+    { code, name: body.name, levels: JSON.stringify(body.levels), version: body.version },
+  )
   if (!changed.affectedRows)
     throw new ProblemError(
       409,

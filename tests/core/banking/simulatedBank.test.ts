@@ -1,15 +1,9 @@
+import { folderInbox } from '../../../server/ports/bankInbox'
 import { mkdtempSync, readFileSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { readStatements } from '../../../formats/statements'
-import {
-  deliverUpTo,
-  folderInbox,
-  hasBank,
-  setUpBank,
-  truthOf,
-  type BankMemory,
-} from '../../../simulators/bank'
+import { deliverUpTo, hasBank, setUpBank, truthOf, type BankMemory } from '../../../simulators/bank'
 import { inventWorld, paymentLines } from '../../../simulators/payers'
 
 let folder: string

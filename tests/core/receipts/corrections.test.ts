@@ -16,9 +16,10 @@ import {
   byItem,
   postParts,
   postReceipt,
-  putRight,
+  decidePutRight,
   reverse,
   unallocate,
+  type PutRightState,
 } from '../../../core/receipts'
 import { postBankReceipt, postToLedger, settle, takeBack, type BankMovement } from '../../../core/banking'
 import { postDocument } from '../../../core/documents'
@@ -348,7 +349,7 @@ describe('bank lines', () => {
   })
   test('sundry money goes to an account that no register keeps, and back', () => {
     const b = books([])
-    const posting = ok(postToLedger(b.state, movement({ amount: -2150 }), '6850', new Set(['6850', '1100'])))
+    const posting = ok(postToLedger(b.state, movement({ amount: -2150 }), '6850'))
     expect(posting.lines.map(l => [l.account, l.amount])).toEqual([
       ['1200', -2150],
       ['6850', 2150],
@@ -357,8 +358,8 @@ describe('bank lines', () => {
       ['1200', 2150],
       ['6850', -2150],
     ])
-    expect(rules(postToLedger(b.state, movement(), '1100', new Set(['1100'])))).toEqual(['bank.account'])
-    expect(rules(postToLedger(b.state, movement(), '9999', new Set(['1100'])))).toEqual(['bank.account'])
+    expect(rules(postToLedger(b.state, movement(), '1100'))).toEqual(['account.kept'])
+    expect(rules(postToLedger(b.state, movement(), '9999'))).toEqual(['account.known'])
   })
 })
 
@@ -436,23 +437,28 @@ describe('putting a receipt right', () => {
     )
     return b
   }
-  const intent = (b: Books, over: object, date = '2026-11-10') => ({
+  const state = (b: Books, customerId = 1): PutRightState => ({
+    ledger: b.state,
     itemId: 3,
-    reason: 'wrong customer',
-    date,
+    customerId,
+    text: '',
+    means: [
+      {
+        id: 1,
+        means: 'cheque',
+        amount: 100_000,
+        reference: '1',
+        account: '1210',
+        slip: null,
+        settled: false,
+      },
+    ],
     lines: linesOf(b, 3),
-    receipt: receipt({
-      date,
-      means: [{ means: 'cheque', amount: 100_000, reference: '1', account: '1210' }],
-      ...over,
-    } as never),
+    lateDiscount: false,
   })
   test('moved to another customer the money stays where it is', () => {
     const b = paid()
-    const done = putRight(
-      b.state,
-      intent(b, { customerId: 2, allocations: [{ itemId: 2, amount: 100_000 }] }),
-    )
+    const done = decidePutRight(state(b, 2), { reason: 'wrong customer' })
     if (!done.ok) throw new Error(JSON.stringify(done.refusals))
     expect(done.postings).toHaveLength(1)
     expect(done.postings[0]!.lines.map(l => [l.account, l.customerId, l.amount])).toEqual([
@@ -462,7 +468,7 @@ describe('putting a receipt right', () => {
       ['1100', 2, -100_000],
     ])
     applyPosting(b, done.postings[0]!)
-    expect(opens(b)).toEqual({ '26-1': 100_000 })
+    expect(opens(b)).toMatchObject({ '26-1': 100_000, '26-2': 100_000 })
     expect(balances(b)['1210 EUR']).toBe(100_000)
     // And the moved one can be reversed in its turn.
     const moved = [...b.state.items.values()].find(i => i.kind === 'receipt' && !i.reversed)!
@@ -474,10 +480,7 @@ describe('putting a receipt right', () => {
   })
   test('another day makes two entries; each item lies on the day of its entry', () => {
     const b = paid()
-    const done = putRight(b.state, {
-      ...intent(b, { date: '2026-11-05', allocations: [{ itemId: 1, amount: 100_000 }] }),
-      date: '2026-11-10',
-    })
+    const done = decidePutRight(state(b), { reason: 'wrong day', date: '2026-11-05' })
     if (!done.ok) throw new Error(JSON.stringify(done.refusals))
     expect(done.postings.map(p => [p.date, ...p.items.map(i => i.postingDate)])).toEqual([
       ['2026-11-10', '2026-11-10'],
@@ -486,13 +489,17 @@ describe('putting a receipt right', () => {
   })
   test('twice, without reason, or in a closed period is refused and nothing is half done', () => {
     const b = paid()
-    expect(rules(putRight(b.state, { ...intent(b, {}), reason: ' ' }))).toContain('reverse.reason')
-    expect(rules(putRight({ ...b.state, closedUntil: '2026-11-12' }, intent(b, {})))).toContain(
-      'period.closed',
-    )
-    const done = putRight(b.state, intent(b, { customerId: 2, onAccount: 100_000 }))
+    expect(rules(decidePutRight(state(b, 2), { reason: ' ' }))).toContain('reverse.reason')
+    expect(rules(decidePutRight(state(b), { reason: 'x' }))).toEqual(['correct.something'])
+    const closed = { ...state(b, 2), ledger: { ...b.state, closedUntil: '2026-11-12' } }
+    const late = decidePutRight(closed, { reason: 'x' })
+    if (!late.ok) throw new Error(JSON.stringify(late.refusals))
+    expect(late.postings.map(p => [p.date, p.items.map(i => i.documentDate)])).toEqual([
+      [TODAY, [TODAY, '2026-11-10']],
+    ])
+    const done = decidePutRight(state(b, 2), { reason: 'x' })
     if (done.ok) applyPosting(b, done.postings[0]!)
-    expect(rules(putRight(b.state, intent(b, {})))).toContain('reverse.once')
+    expect(rules(decidePutRight(state(b, 2), { reason: 'x' }))).toContain('reverse.once')
   })
 })
 

@@ -1,11 +1,12 @@
+import { intents, postIntent } from '../post'
 import { accountsQuery, itemsQuery } from '../../../contract/accounts'
 import { agingQuery } from '../../../contract/aging'
 import { books as booksContract } from '../../../contract/books'
 import { receipts as receiptsContract } from '../../../contract/receipts'
 import { addDays, daysLate } from '../../../core/calendar'
 import { openAsOf, type Allocation, type StateItem } from '../../../core/ledger'
-import { int, select } from '../../../server/db/connection'
-import { LedgerRefused } from '../../../server/ledger/door'
+import { int } from '../../../server/db/connection'
+import { LedgerRefused } from '../../../server/ledger/command'
 import {
   listAccounts,
   readCard,
@@ -16,8 +17,8 @@ import {
 import { readAging } from '../../../server/services/aging/aging'
 import { readEntries, readTieOut, readTrialBalance } from '../../../server/services/books/books'
 import { nextActions } from '../../../server/services/accounts/nextActions'
-import { intents, listReceipts, postIntent } from '../../../server/services/receipts/receipts'
-import { findCustomer, findCustomers } from '../../../server/services/people/scope'
+import { listReceipts } from '../../../server/services/receipts/receipts'
+import { findCustomer, findCustomers } from '../../../server/services/accounts/customers'
 import { chance } from '../../../simulators/chance'
 import { CUSTOMERS, customers, documents, freshBooks, TODAY, type Books } from '../database'
 
@@ -110,16 +111,14 @@ beforeAll(async () => {
         )
     }
   }
-  items = await select<StateItem>(
-    books.database,
-    `SELECT i.id, i.number, i.customer_id AS customerId, i.kind, i.side, i.currency, i.amount,
-      i.base_amount AS baseAmount, i.due_date AS dueDate, i.posting_date AS postingDate FROM item i`,
-  )
-  allocations = await select<Allocation>(
-    books.database,
-    `SELECT id, debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, debit_base AS debitBase,
-      credit_base AS creditBase, effective, undoes_id AS undoesId FROM allocation`,
-  )
+  items = await books.database
+    .select<StateItem>(`SELECT i.id, i.number, i.customer_id AS customerId, i.kind, i.side, i.currency,
+      i.amount,
+      i.base_amount AS baseAmount, i.due_date AS dueDate, i.posting_date AS postingDate FROM item i`)
+  allocations = await books.database
+    .select<Allocation>(`SELECT id, debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount,
+      debit_base AS debitBase,
+      credit_base AS creditBase, effective, undoes_id AS undoesId FROM allocation`)
 })
 afterAll(() => books.close())
 
@@ -207,8 +206,7 @@ test.each(DAYS)('the Card as of %s: open, overdue, oldest and exposure', async a
 })
 
 test.each(DAYS)('aging, trial balance and journal agree on %s', async asOf => {
-  const lines = await select<{ account: string; base: number }>(
-    books.database,
+  const lines = await books.database.select<{ account: string; base: number }>(
     `SELECT l.account, SUM(l.base_amount) AS base FROM journal_line l JOIN entry e ON e.id = l.entry_id
       WHERE e.date <= :asOf GROUP BY l.account`,
     { asOf },
@@ -314,7 +312,7 @@ test('the journal: filters, pages, and totals that balance', async () => {
   const first = await ask({})
   expect(first.totals.debit).toBe(first.totals.credit)
   expect(first.totals.entries).toBe(
-    int((await select(books.database, 'SELECT COUNT(*) AS n FROM entry'))[0]!.n),
+    int((await books.database.select('SELECT COUNT(*) AS n FROM entry'))[0]!.n),
   )
   const seen: number[] = []
   for (let cursor: string | undefined, more = true; more;) {

@@ -1,16 +1,10 @@
+import { intents, postIntent, previewSlip, previewVoid } from '../post'
 import { execFileSync } from 'node:child_process'
-import { int, select } from '../../../server/db/connection'
-import { LedgerRefused } from '../../../server/ledger/door'
+import { int } from '../../../server/db/connection'
+import { LedgerRefused } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
-import {
-  previewSlip,
-  previewVoid,
-  readTray,
-  slipAsPdf,
-  takeToBank,
-  voidSlipById,
-} from '../../../server/services/banking/slips'
-import { intents, postIntent } from '../../../server/services/receipts/receipts'
+import { readTray, slipAsPdf } from '../../../server/services/banking/slips'
+import { takeToBank, voidSlipById } from '../../../server/services/banking/paying'
 import { CUSTOMERS, customers, freshBooks, TODAY, type Books } from '../database'
 
 let books: Books
@@ -34,11 +28,9 @@ async function receive(customer: string, means: Means[], over: object = {}) {
 const balance = async (account: string) =>
   int(
     (
-      await select(
-        books.database,
-        'SELECT SUM(base_amount) AS n FROM journal_line WHERE account = :account',
-        { account },
-      )
+      await books.database.select('SELECT SUM(base_amount) AS n FROM journal_line WHERE account = :account', {
+        account,
+      })
     )[0]!.n,
   )
 const ids = async () => (await readTray(books.database, {})).items.map(i => i.id)

@@ -1,6 +1,6 @@
 import { agingItemsQuery, agingQuery } from '../../../contract/aging'
 import { age, bucketsOf } from '../../../core/aging'
-import { int, select } from '../../../server/db/connection'
+import { int } from '../../../server/db/connection'
 import { verifyLedger } from '../../../server/ledger/verify'
 import { exportAging } from '../../../server/services/aging/export'
 import { readAging, readAgingItems } from '../../../server/services/aging/aging'
@@ -27,7 +27,7 @@ const faults = async (work: Promise<unknown>) => {
   return error.errors.map(e => `${e.line} ${e.column}: ${e.message}`)
 }
 const count = async (table: string) =>
-  int((await select(books.database, `SELECT COUNT(*) AS n FROM ${table}`))[0]!.n)
+  int((await books.database.select(`SELECT COUNT(*) AS n FROM ${table}`))[0]!.n)
 
 describe('customers', () => {
   test('a dry run imports nothing and tells what it would', async () => {
@@ -65,8 +65,7 @@ D,Stranger,IE,,,,,,Z9,
     expect(await customers(books, CUSTOMERS)).toMatchObject({ imported: 3, skipped: 0 })
     expect(
       (
-        await select(
-          books.database,
+        await books.database.select(
           `SELECT p.number FROM customer c JOIN customer p ON p.id = c.parent_id WHERE c.number = 'K3'`,
         )
       )[0],
@@ -79,7 +78,7 @@ D,Stranger,IE,,,,,,Z9,
   })
   test('names may hold quotes, angle brackets and any script', async () => {
     await customers(books, 'number,name,country\nX1,"O\'Hara ""<b>"" & Søn; 海苔",JP\n')
-    expect((await select(books.database, `SELECT name FROM customer WHERE number = 'X1'`))[0]).toEqual({
+    expect((await books.database.select(`SELECT name FROM customer WHERE number = 'X1'`))[0]).toEqual({
       name: 'O\'Hara "<b>" & Søn; 海苔',
     })
   })
@@ -141,8 +140,7 @@ describe('documents', () => {
         { currency: 'NOK', debit: 5_000_000 },
       ],
     })
-    const rows = await select(
-      books.database,
+    const rows = await books.database.select(
       `SELECT number, due_date AS due, discount_date AS d, discount_amount AS a FROM item ORDER BY number`,
     )
     expect(rows).toEqual([
@@ -165,8 +163,7 @@ describe('documents', () => {
     await customers(books, 'number,name,country,terms\nP1,Parts,IE,50% net 30 / 50% net 60\n')
     await documents(books, 'number,customer,date,amount,tax\nPP-1,P1,2026-11-01,100.01,18.70\n')
     expect(
-      await select(
-        books.database,
+      await books.database.select(
         `SELECT part, amount, due_date AS due FROM item WHERE number = 'PP-1' ORDER BY part`,
       ),
     ).toEqual([
@@ -181,11 +178,12 @@ describe('aging of what was imported', () => {
   const q = (over: object = {}) => agingQuery.parse(over)
   test('equals an independent count by the core, ties to the control account, credit in its own column', async () => {
     const aging = await readAging(books.database, q({ sort: 'name' }), {})
-    const items = await select<{ open: number; date: string; name: string }>(
-      books.database,
-      `SELECT o.base_open AS open, o.due_date AS date, c.name FROM open_item o
-        JOIN customer c ON c.id = o.customer_id`,
-    )
+    const items = await books.database.select<{
+      open: number
+      date: string
+      name: string
+    }>(`SELECT o.base_open AS open, o.due_date AS date, c.name FROM open_item o
+        JOIN customer c ON c.id = o.customer_id`)
     const total = age(items, TODAY, bucketsOf())
     expect(aging.totals).toMatchObject({
       amounts: total.amounts,
@@ -253,7 +251,7 @@ describe('aging of what was imported', () => {
     ).toBe(121_040)
   })
   test('a sales contact sees own customers only', async () => {
-    await books.database.query(`UPDATE customer SET sales_id = 77 WHERE number = 'K2'`)
+    await books.database.run(`UPDATE customer SET sales_id = 77 WHERE number = 'K2'`)
     expect((await readAging(books.database, q(), { salesId: 77 })).items.map(r => r.customer.number)).toEqual(
       ['K2'],
     )
@@ -317,7 +315,7 @@ describe('jobs', () => {
       { dryRun: false, skipExisting: false },
       Buffer.from(csv),
     )
-    await books.database.query(
+    await books.database.run(
       `UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ${id}`,
     )
     expect(await runNextJob(books.database)).toBe(true)

@@ -6,14 +6,11 @@ import {
   signIn,
 } from '../../../server/services/people/people'
 import { ABILITIES, can, ROLES, rolesThatCan, type Ability } from '../../../core/people'
-import { select } from '../../../server/db/connection'
-import {
-  advanceClock,
-  changeSettings,
-  jump,
-  readHistory,
-  readToday,
-} from '../../../server/services/today/today'
+
+import { advanceClock } from '../../../server/services/setup/clock'
+import { changeSettings } from '../../../server/services/setup/settings'
+import { jump } from '../../../server/services/today/jump'
+import { readHistory, readToday } from '../../../server/services/today/today'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, type Books } from '../database'
 
 let books: Books
@@ -41,7 +38,7 @@ test('sign-in: right, wrong, unknown, closed, and slowed down', async () => {
     role: 'cash',
   })
   expect(
-    (await select(books.database, `SELECT password_hash AS h FROM person WHERE id = ${person.id}`))[0]!.h,
+    (await books.database.select(`SELECT password_hash AS h FROM person WHERE id = ${person.id}`))[0]!.h,
   ).toMatch(/^\$2[aby]\$10\$/)
   expect(await status(signIn(books.database, 'pia@example.org', 'wrong', '1.2.3.4'))).toBe(401)
   expect(await status(signIn(books.database, 'no@example.org', 'wrong', '1.2.3.4'))).toBe(401)
@@ -123,9 +120,9 @@ test('settings are checked and audited; only a demo has a Clock', async () => {
     buckets: [{ label: 'Not due' }, { label: '1–15' }, { label: '16–45' }, { label: '46+' }],
   })
   expect(
-    (await select(books.database, `SELECT after_value AS v FROM audit WHERE about = 'bounds'`))[0],
+    (await books.database.select(`SELECT after_value AS v FROM audit WHERE about = 'bounds'`))[0],
   ).toEqual({ v: '[15,45]' })
   expect(await advanceClock(books.database, books.actor)).toEqual({ today: '2026-11-17', delivered: [] })
-  await books.database.query(`DELETE FROM setting WHERE name = 'clock'`)
+  await books.database.run(`DELETE FROM setting WHERE name = 'clock'`)
   expect(await status(advanceClock(books.database, books.actor))).toBe(409)
 })

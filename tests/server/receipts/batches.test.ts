@@ -1,12 +1,12 @@
+import { intents, postIntent, previewPutRight, proofOf, putReceiptRight } from '../post'
 import { execFileSync } from 'node:child_process'
-import { select } from '../../../server/db/connection'
-import { LedgerRefused } from '../../../server/ledger/door'
+
+import { LedgerRefused } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
 import {
   addToBatch,
   batchRegister,
   changeBatch,
-  closeBatch,
   dropBatch,
   editInBatch,
   listBatches,
@@ -14,19 +14,16 @@ import {
   readBatch,
   removeFromBatch,
 } from '../../../server/services/receipts/batches'
+import { closeBatch } from '../../../server/services/receipts/closeBatch'
 import { readItems } from '../../../server/services/accounts/accounts'
 import { ProblemError } from '../../../server/services/common/problems'
-import { previewPutRight, putReceiptRight } from '../../../server/services/receipts/putRight'
-import { intents, postIntent, proofOf, readReceipt } from '../../../server/services/receipts/receipts'
+import { readReceipt } from '../../../server/services/receipts/receipts'
 import { proposeRun } from '../../../server/services/reminders/runs'
 import type { Actor } from '../../../server/services/people/scope'
-import {
-  postTicked,
-  previewTicked,
-  readOpenItems,
-  readRemittance,
-} from '../../../server/services/receipts/tickSheet'
-import { advanceClock, changeSettings } from '../../../server/services/today/today'
+import { postTicked, previewTicked } from '../../../server/services/receipts/ticked'
+import { readOpenItems, readRemittance } from '../../../server/services/receipts/tickSheet'
+import { advanceClock } from '../../../server/services/setup/clock'
+import { changeSettings } from '../../../server/services/setup/settings'
 import { receiptBody, tickedBody, type TickedBody } from '../../../contract/receipts'
 import { readAccountOpen } from '../open'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from '../database'
@@ -37,7 +34,7 @@ beforeEach(async () => {
   books = await freshBooks()
   await customers(books, CUSTOMERS)
   await documents(books, DOCUMENTS)
-  await books.database.query(
+  await books.database.run(
     `INSERT INTO person (email, name, role, password_hash) VALUES ('c@example.org', 'Cas Hier', 'cash', 'x')`,
   )
   other = { id: 2, name: 'Cas Hier', email: 'c@example.org', role: 'cash' }
@@ -45,7 +42,7 @@ beforeEach(async () => {
 afterEach(() => books.close())
 
 const itemId = async (number: string) =>
-  Number((await select(books.database, 'SELECT id FROM item WHERE number = :number', { number }))[0]!.id)
+  Number((await books.database.select('SELECT id FROM item WHERE number = :number', { number }))[0]!.id)
 const refusal = async (work: Promise<unknown>): Promise<string> => {
   const error = await work.then(
     () => null,
@@ -74,7 +71,7 @@ const open = (actor = books.actor, over: object = {}) =>
     ...over,
   })
 const count = async (table: string) =>
-  Number((await select(books.database, `SELECT COUNT(*) AS n FROM ${table}`))[0]!.n)
+  Number((await books.database.select(`SELECT COUNT(*) AS n FROM ${table}`))[0]!.n)
 
 describe('batches', () => {
   test('the difference counts down; closing posts all at once and gives the register', async () => {
@@ -189,7 +186,7 @@ describe('batches', () => {
           (await readBatch(books.database, books.actor, id)).version,
         ),
       ),
-    ).toMatch(/Empty/)
+    ).toBe('batch.empty')
     await dropBatch(books.database, books.actor, id)
     expect([await count('batch'), await count('batch_receipt')]).toEqual([0, 0])
   })
@@ -223,7 +220,7 @@ describe('batches', () => {
     )
     expect(results.filter(r => r.status === 'fulfilled')).toHaveLength(1)
     expect(
-      Number((await select(books.database, `SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
+      Number((await books.database.select(`SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
     ).toBe(1)
   })
   test('one receipt that cannot be posted any more: nothing of the batch is', async () => {
@@ -389,8 +386,7 @@ describe('putting a receipt right', () => {
       unallocated: 0,
     })
     for (const day of ['2026-11-08', '2026-11-10', '2026-11-13', '2026-11-16']) {
-      const [row] = await select(
-        books.database,
+      const [row] = await books.database.select(
         `SELECT (SELECT COALESCE(SUM(l.base_amount), 0) FROM journal_line l JOIN entry e ON e.id = l.entry_id
         WHERE l.account = '1100' AND e.date <= :day) AS control,
         (SELECT COALESCE(SUM(IF(i.side = 'debit', 1, -1) * i.base_amount), 0) FROM item i
@@ -412,10 +408,10 @@ describe('putting a receipt right', () => {
     ])
     expect(proof.ok).toBe(true)
     expect(proof.links).toMatchObject([{ to: '26-1', amount: 121_040 }])
-    expect(await refusal(right(id, {}))).toMatch(/Nothing to put right/)
+    expect(await refusal(right(id, {}))).toBe('correct.something')
     await right(id, { customer: 'K3' })
     expect(await refusal(right(id, { customer: 'K2' }))).toContain('reverse.once')
-    expect(await refusal(right(9999, { customer: 'K1' }))).toMatch(/no receipt/)
+    expect(await refusal(right(9999, { customer: 'K1' }))).toMatch(/receipt 9999/)
   })
 })
 
@@ -471,11 +467,9 @@ describe('receipts in every form', () => {
       restUse: 'refund',
       unallocated: 50_000,
     })
-    expect(await refusal(post({ rest: { use: 'item', itemId: item } }))).toMatch(/Not in this class/)
-    await books.database.query(
-      `INSERT INTO customer_class (code, name, terms, policy, keep_on_item)
-        VALUES ('food', 'Food', 'net 30', 'standard', 1) ON DUPLICATE KEY UPDATE keep_on_item = 1`,
-    )
+    expect(await refusal(post({ rest: { use: 'item', itemId: item } }))).toBe('receipt.rest')
+    await books.database.run(`INSERT INTO customer_class (code, name, terms, policy, keep_on_item)
+        VALUES ('food', 'Food', 'net 30', 'standard', 1) ON DUPLICATE KEY UPDATE keep_on_item = 1`)
     expect(
       await readReceipt(books.database, await post({ rest: { use: 'item', itemId: item } })),
     ).toMatchObject({ restUse: 'item' })
@@ -507,15 +501,12 @@ describe('receipts in every form', () => {
     expect(await verifyLedger(books.database)).toEqual([])
   })
   test('a transfer dated before the last statement is warned of, not refused', async () => {
-    await books.database.query(
-      `INSERT INTO bank_account (name, iban, currency, account, person_id)
-        VALUES ('Current', 'X', 'EUR', '1200', 1)`,
-    )
-    await books.database.query(
-      `INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing,
+    await books.database.run(`INSERT INTO bank_account (name, iban, currency, account, person_id)
+        VALUES ('Current', 'X', 'EUR', '1200', 1)`)
+    await books.database
+      .run(`INSERT INTO bank_statement (bank_account_id, number, format, from_date, to_date, opening, closing,
         file_name, file_hash, fresh, known, person_id)
-        VALUES (1, '1', 'camt.053', '2026-11-13', '2026-11-13', 0, 0, '', '', 0, 0, 1)`,
-    )
+        VALUES (1, '1', 'camt.053', '2026-11-13', '2026-11-13', 0, 0, '', '', 0, 0, 1)`)
     const proof = await proofOf(
       books.database,
       await intents.receipt(

@@ -1,11 +1,15 @@
+import { perform } from '../../../server/ledger/command'
+import type { Actor } from '../../../server/services/people/scope'
+import { receiveCommand } from '../../../server/services/receipts/commands'
+import { intents, postIntent, proofOf } from '../post'
 import fc from 'fast-check'
 import { openAsOf, type StateAllocation, type StateItem } from '../../../core/ledger'
-import { int, select } from '../../../server/db/connection'
-import { LedgerRefused } from '../../../server/ledger/door'
+import { int } from '../../../server/db/connection'
+import { LedgerRefused } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
 import { agingQuery } from '../../../contract/aging'
 import { readAging } from '../../../server/services/aging/aging'
-import { intents, postIntent, proofOf, readReceipt } from '../../../server/services/receipts/receipts'
+import { readReceipt } from '../../../server/services/receipts/receipts'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from '../database'
 
 let books: Books
@@ -17,12 +21,11 @@ beforeEach(async () => {
 afterEach(() => books.close())
 
 const itemId = async (number: string) =>
-  int((await select(books.database, 'SELECT id FROM item WHERE number = :number', { number }))[0]!.id)
+  int((await books.database.select('SELECT id FROM item WHERE number = :number', { number }))[0]!.id)
 const openOf = async (number: string) =>
   int(
     (
-      await select(
-        books.database,
+      await books.database.select(
         `SELECT COALESCE((SELECT open FROM open_item o JOIN item i ON i.id = o.item_id
           WHERE i.number = :number), 0) AS open`,
         { number },
@@ -100,7 +103,7 @@ test('unallocate and reverse bring everything back, with the history kept', asyn
       ),
     ),
   ).toContain('reverse.once')
-  expect(int((await select(books.database, 'SELECT COUNT(*) AS n FROM allocation'))[0]!.n)).toBe(5)
+  expect(int((await books.database.select('SELECT COUNT(*) AS n FROM allocation'))[0]!.n)).toBe(5)
   await clean()
 })
 
@@ -109,7 +112,7 @@ test('a repeated idempotency key answers with the first result; for another requ
   const first = await post(body, 'key-1')
   expect(await post(body, 'key-1')).toEqual(first)
   expect(
-    int((await select(books.database, `SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
+    int((await books.database.select(`SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
   ).toBe(1)
   expect(await refusal(post({ ...body, text: 'other' }, 'key-1'))).toEqual(['idempotency.reused'])
 })
@@ -158,8 +161,7 @@ test('many clients at once: numbers without gaps, nothing lost', async () => {
     }),
   )
   const numbers = (
-    await select<{ number: string }>(
-      books.database,
+    await books.database.select<{ number: string }>(
       `SELECT number FROM item WHERE kind = 'receipt' ORDER BY number`,
     )
   ).map(r => r.number)
@@ -180,9 +182,9 @@ test('items of another customer stay out of reach', async () => {
 
 test('verify names each difference', async () => {
   await post(await receipt())
-  await books.database.query(`UPDATE open_item SET open = open + 1 WHERE item_id = ${await itemId('26-2')}`)
-  await books.database.query(`UPDATE account_day SET base_amount = base_amount - 5 WHERE account = '1210'`)
-  await books.database.query('UPDATE account_total SET debit = debit + 7 LIMIT 1')
+  await books.database.run(`UPDATE open_item SET open = open + 1 WHERE item_id = ${await itemId('26-2')}`)
+  await books.database.run(`UPDATE account_day SET base_amount = base_amount - 5 WHERE account = '1210'`)
+  await books.database.run('UPDATE account_total SET debit = debit + 7 LIMIT 1')
   expect((await verifyLedger(books.database)).map(d => d.what).sort()).toEqual([
     'account total',
     'movement of a day',
@@ -192,25 +194,23 @@ test('verify names each difference', async () => {
 
 test('a database killed in the middle of a posting leaves nothing half done', async () => {
   const body = await receipt()
-  const intent = await intents.receipt(books.database, body)
-  const [{ id }] = (await select<{ id: number }>(books.database, 'SELECT CONNECTION_ID() AS id')) as [
-    { id: number },
-  ]
-  const dying = postIntent(books.database, books.actor, {
-    ...intent,
-    decide: async (state, tx) => {
-      const [own] = await select<{ id: number }>(books.database, 'SELECT CONNECTION_ID() AS id', {}, tx)
-      setTimeout(() => {
-        void books.database.query(`KILL ${own!.id}`)
-      }, 5)
-      await new Promise(resolve => setTimeout(resolve, 80))
-      return intent.decide(state, tx)
+  const dying = perform(
+    books.database,
+    books.actor,
+    {
+      ...receiveCommand,
+      after: async done => {
+        const [own] = await done.db.select<{ id: number }>('SELECT CONNECTION_ID() AS id')
+        await books.database.apart().run(`KILL ${own!.id}`)
+        await new Promise(resolve => setTimeout(resolve, 50))
+        return receiveCommand.after(done)
+      },
     },
-  })
+    body,
+  )
   await expect(dying).rejects.toThrow()
-  expect(id).toBeGreaterThan(0)
   expect(
-    int((await select(books.database, `SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
+    int((await books.database.select(`SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt'`))[0]!.n),
   ).toBe(0)
   await clean()
   expect((await post(body)).receipt!.number).toBe('R-000001')
@@ -266,12 +266,10 @@ describe('any sequence against the real database', () => {
   }, 120_000)
 
   async function whole() {
-    const items = await select<StateItem>(
-      books.database,
+    const items = await books.database.select<StateItem>(
       'SELECT id, currency, side, amount, posting_date AS postingDate FROM item',
     )
-    const allocations = await select<StateAllocation>(
-      books.database,
+    const allocations = await books.database.select<StateAllocation>(
       `SELECT debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, effective FROM allocation`,
     )
     return { items, allocations }
@@ -281,7 +279,7 @@ describe('any sequence against the real database', () => {
     s: { what: number; a: number; b: number; amount: number },
     date: string,
   ): Promise<unknown> {
-    const rows = async (sql: string) => select<{ id: number; open: number }>(books.database, sql)
+    const rows = async (sql: string) => books.database.select<{ id: number; open: number }>(sql)
     const pick = <T>(list: T[], n: number) => list[n % Math.max(1, list.length)]
     const debits = await rows(
       `SELECT o.item_id AS id, o.open FROM open_item o WHERE customer_id = 1 AND open > 0`,
@@ -370,8 +368,7 @@ describe('discounts and small differences', () => {
     expect(
       int(
         (
-          await select(
-            books.database,
+          await books.database.select(
             `SELECT SUM(base_amount) AS n FROM journal_line WHERE account IN ('4700', '6800', '1220')`,
           )
         )[0]!.n,
@@ -386,14 +383,10 @@ describe('discounts and small differences', () => {
       onAccount: 0,
     })
     expect(await refusal(post(late))).toEqual(['discount.earned'])
-    await expect(
-      intents.receipt(books.database, { ...late, lateDiscount: true }, { ...books.actor, role: 'cash' }),
-    ).rejects.toMatchObject({ status: 403 })
-    await postIntent(
-      books.database,
-      books.actor,
-      await intents.receipt(books.database, { ...late, lateDiscount: true }, books.actor),
-    )
+    const granted = await intents.receipt(books.database, { ...late, lateDiscount: true })
+    const cash: Actor = { ...books.actor, role: 'cash' }
+    await expect(postIntent(books.database, cash, granted)).rejects.toMatchObject({ status: 403 })
+    await postIntent(books.database, books.actor, granted)
     expect(await openOf('26-2')).toBe(0)
     await clean()
   })

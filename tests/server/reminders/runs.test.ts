@@ -1,24 +1,22 @@
+import { LedgerRefused } from '../../../server/ledger/command'
+import { intents, postIntent } from '../post'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { execFileSync } from 'node:child_process'
 import { agingQuery } from '../../../contract/aging'
-import { int, select } from '../../../server/db/connection'
+import { int } from '../../../server/db/connection'
 import { writeSetting } from '../../../server/db/settings'
 import { verifyLedger } from '../../../server/ledger/verify'
 import { readItems } from '../../../server/services/accounts/accounts'
 import { readAging } from '../../../server/services/aging/aging'
 import { listOutbox, readMessage, sendAgain, sendNext } from '../../../server/services/outbox/outbox'
 import { changePolicy, readPolicy } from '../../../server/services/reminders/policies'
-import { intents, postIntent } from '../../../server/services/receipts/receipts'
-import {
-  addPause,
-  confirmRun,
-  discardRun,
-  noticeLetter,
-  previewLetter,
-  proposeRun,
-} from '../../../server/services/reminders/runs'
+import { addPause } from '../../../server/services/reminders/pauses'
+import { confirmRun } from '../../../server/services/reminders/confirm'
+import { discardRun, proposeRun } from '../../../server/services/reminders/runs'
+import { noticeLetter, previewLetter } from '../../../server/services/reminders/letters'
+import { mailPort } from '../../../server/wiring'
 import { openMailbox, type Mailbox } from '../../../simulators/mailbox'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, TODAY, type Books } from '../database'
 
@@ -46,7 +44,7 @@ const confirm = (id: number, exclude: string[] = [], version = 1) =>
 const status = (work: Promise<unknown>) =>
   work.then(
     () => 'accepted',
-    (e: { status?: number }) => e.status,
+    (e: unknown) => (e instanceof LedgerRefused ? e.refusals[0]!.rule : (e as { status?: number }).status),
   )
 
 test('proposal, confirmation, letter, e-mail by a real SMTP conversation, level and fee on the account', async () => {
@@ -75,7 +73,7 @@ test('proposal, confirmation, letter, e-mail by a real SMTP conversation, level 
   ])
   expect(await verifyLedger(books.database)).toEqual([])
 
-  while (await sendNext(books.database)) {
+  while (await sendNext(books.database, mailPort())) {
     /* until nothing waits */
   }
   const sent = await listOutbox(books.database, { state: 'sent', limit: 10 } as never)
@@ -111,13 +109,13 @@ test('confirming twice does it once, even at the same time', async () => {
   const { id } = await propose()
   const runs = await Promise.all([confirm(id), confirm(id), confirm(id)])
   expect(new Set(runs.map(r => r.sent.map(s => s.number).join()))).toEqual(new Set(['N-00001,N-00002']))
-  expect(int((await select(books.database, 'SELECT COUNT(*) AS n FROM outbox'))[0]!.n)).toBe(2)
+  expect(int((await books.database.select('SELECT COUNT(*) AS n FROM outbox'))[0]!.n)).toBe(2)
   expect(await status(discardRun(books.database, id))).toBe(409)
 })
 
 test('what was paid meanwhile refuses the confirmation, and nothing goes out', async () => {
   const { id } = await propose()
-  const [item] = await select<{ id: number }>(books.database, `SELECT id FROM item WHERE number = '26-1'`)
+  const [item] = await books.database.select<{ id: number }>(`SELECT id FROM item WHERE number = '26-1'`)
   await postIntent(
     books.database,
     books.actor,
@@ -131,7 +129,7 @@ test('what was paid meanwhile refuses the confirmation, and nothing goes out', a
     }),
   )
   expect(await status(confirm(id))).toBe(409)
-  expect(int((await select(books.database, 'SELECT COUNT(*) AS n FROM notice'))[0]!.n)).toBe(0)
+  expect(int((await books.database.select('SELECT COUNT(*) AS n FROM notice'))[0]!.n)).toBe(0)
   expect((await confirm(id, ['K1 EUR'])).sent.map(s => s.key)).toEqual(['K2 NOK'])
 })
 
@@ -147,28 +145,26 @@ test('pauses, exclusions, a stale version, a discarded run', async () => {
   expect(
     await status(addPause(books.database, books.actor, { customer: 'K2', reason: 'x', until: '2026-01-01' })),
   ).toBe(422)
-  expect(await status(confirm(run.id, [], 9))).toBe(409)
-  expect(await status(confirm(run.id, ['K1 EUR']))).toBe(422)
+  expect(await status(confirm(run.id, [], 9))).toBe('run.changed')
+  expect(await status(confirm(run.id, ['K1 EUR']))).toBe('run.some')
   await discardRun(books.database, run.id)
-  expect(await status(confirm(run.id, [], 2))).toBe(409)
+  expect(await status(confirm(run.id, [], 2))).toBe('run.open')
   expect(await status(propose({ asOf: '2026-12-24' }))).toBe(422)
 })
 
 test('a mailbox that refuses is told, and can be tried again', async () => {
-  await books.database.query(`UPDATE customer SET email = 'nobody@bounce.example' WHERE number = 'K1'`)
+  await books.database.run(`UPDATE customer SET email = 'nobody@bounce.example' WHERE number = 'K1'`)
   await confirm((await propose()).id)
-  while (await sendNext(books.database)) {
+  while (await sendNext(books.database, mailPort())) {
     /* until nothing waits */
   }
   const { items } = await listOutbox(books.database, { state: 'failed', limit: 10 } as never)
   expect(items).toMatchObject([
     { customer: { number: 'K1' }, reply: expect.stringContaining('mailbox unavailable') },
   ])
-  await books.database.query(
-    `UPDATE outbox SET recipient = 'better@hollin.example' WHERE id = ${items[0]!.id}`,
-  )
+  await books.database.run(`UPDATE outbox SET recipient = 'better@hollin.example' WHERE id = ${items[0]!.id}`)
   await sendAgain(books.database, items[0]!.id)
-  await sendNext(books.database)
+  await sendNext(books.database, mailPort())
   expect((await listOutbox(books.database, { state: 'all', limit: 10 } as never)).counts).toEqual({ sent: 2 })
 })
 

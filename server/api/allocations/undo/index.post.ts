@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, postIntent } from '~~/server/services/receipts/receipts'
+import { perform } from '~~/server/ledger/command'
+import { unallocateCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.unallocate, async ({ database, actor, body, idempotency }) =>
-  postIntent(database, actor, await intents.unallocate(database, body), idempotency),
+export default endpoint(receipts.unallocate, ({ database, actor, body, idempotency }) =>
+  perform(database, actor, unallocateCommand, body, idempotency),
 )

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, proofOf } from '~~/server/services/receipts/receipts'
+import { prove } from '~~/server/services/books/proof'
+import { unallocateCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.previewUnallocate, async ({ database, body }) =>
-  proofOf(database, await intents.unallocate(database, body)),
+export default endpoint(receipts.previewUnallocate, ({ database, actor, body }) =>
+  prove(database, actor, unallocateCommand, body),
 )

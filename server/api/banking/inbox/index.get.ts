@@ -1,4 +1,7 @@
 import { banking } from '~~/contract/banking'
-import { waitingFiles } from '~~/server/services/banking/statements'
+import { setAside, waitingFiles } from '~~/server/services/banking/inbox'
 
-export default endpoint(banking.inbox, async ({ database }) => ({ items: await waitingFiles(database) }))
+export default endpoint(banking.inbox, async ({ database }) => ({
+  items: (await waitingFiles(database)).map(({ name, bytes }) => ({ name, bytes })),
+  setAside: await setAside(database),
+}))

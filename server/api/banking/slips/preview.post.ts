@@ -1,4 +1,7 @@
 import { banking } from '~~/contract/banking'
-import { previewSlip } from '~~/server/services/banking/slips'
+import { prove } from '~~/server/services/books/proof'
+import { slipCommand } from '~~/server/services/banking/paying'
 
-export default endpoint(banking.previewSlip, ({ database, body }) => previewSlip(database, body))
+export default endpoint(banking.previewSlip, ({ database, actor, body }) =>
+  prove(database, actor, slipCommand, body),
+)

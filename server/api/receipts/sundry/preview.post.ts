@@ -1,4 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { previewSundry } from '~~/server/services/receipts/sundry'
+import { prove } from '~~/server/services/books/proof'
+import { sundryCommand } from '~~/server/services/receipts/sundry'
 
-export default endpoint(receipts.previewSundry, ({ database, body }) => previewSundry(database, body))
+export default endpoint(receipts.previewSundry, ({ database, actor, body }) =>
+  prove(database, actor, sundryCommand, body),
+)

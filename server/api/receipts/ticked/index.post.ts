@@ -1,5 +1,5 @@
 import { receipts } from '~~/contract/receipts'
-import { postTicked } from '~~/server/services/receipts/tickSheet'
+import { postTicked } from '~~/server/services/receipts/ticked'
 
 export default endpoint(receipts.postTicked, ({ database, actor, body, idempotency }) =>
   postTicked(database, actor, body, idempotency),

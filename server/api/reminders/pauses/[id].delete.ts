@@ -1,4 +1,4 @@
 import { reminders } from '~~/contract/reminders'
-import { endPause } from '~~/server/services/reminders/runs'
+import { endPause } from '~~/server/services/reminders/pauses'
 
 export default endpoint(reminders.endPause, ({ database, params }) => endPause(database, params.id))

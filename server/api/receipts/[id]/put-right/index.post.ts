@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { putReceiptRight } from '~~/server/services/receipts/putRight'
+import { perform } from '~~/server/ledger/command'
+import { putRightCommand } from '~~/server/services/receipts/putRight'
 
 export default endpoint(receipts.putRight, ({ database, actor, params, body, idempotency }) =>
-  putReceiptRight(database, actor, params.id, body, idempotency),
+  perform(database, actor, putRightCommand, { ...body, itemId: params.id }, idempotency),
 )

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { previewPutRight } from '~~/server/services/receipts/putRight'
+import { prove } from '~~/server/services/books/proof'
+import { putRightCommand } from '~~/server/services/receipts/putRight'
 
 export default endpoint(receipts.previewPutRight, ({ database, actor, params, body }) =>
-  previewPutRight(database, actor, params.id, body),
+  prove(database, actor, putRightCommand, { ...body, itemId: params.id }),
 )

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, postIntent } from '~~/server/services/receipts/receipts'
+import { perform } from '~~/server/ledger/command'
+import { reverseCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.reverse, async ({ database, actor, params, body, idempotency }) =>
-  postIntent(database, actor, await intents.reverse(database, params.id, body), idempotency),
+export default endpoint(receipts.reverse, ({ database, actor, params, body, idempotency }) =>
+  perform(database, actor, reverseCommand, { ...body, itemId: params.id }, idempotency),
 )

@@ -1,6 +1,7 @@
 import { receipts } from '~~/contract/receipts'
-import { intents, proofOf } from '~~/server/services/receipts/receipts'
+import { prove } from '~~/server/services/books/proof'
+import { reverseCommand } from '~~/server/services/receipts/commands'
 
-export default endpoint(receipts.previewReverse, async ({ database, params, body }) =>
-  proofOf(database, await intents.reverse(database, params.id, body)),
+export default endpoint(receipts.previewReverse, ({ database, actor, params, body }) =>
+  prove(database, actor, reverseCommand, { ...body, itemId: params.id }),
 )

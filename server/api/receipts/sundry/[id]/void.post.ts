@@ -1,6 +1,8 @@
 import { receipts } from '~~/contract/receipts'
-import { voidSundry } from '~~/server/services/receipts/sundry'
+import { perform } from '~~/server/ledger/command'
+import { readSundry, sundryVoidCommand } from '~~/server/services/receipts/sundry'
 
-export default endpoint(receipts.voidSundry, ({ database, actor, params, body }) =>
-  voidSundry(database, actor, params.id, body.reason),
-)
+export default endpoint(receipts.voidSundry, async ({ database, actor, params, body, idempotency }) => {
+  await perform(database, actor, sundryVoidCommand, { ...body, id: params.id }, idempotency)
+  return readSundry(database, params.id)
+})

@@ -1,5 +1,5 @@
 import { reminders } from '~~/contract/reminders'
-import { noticeLetter } from '~~/server/services/reminders/runs'
+import { noticeLetter } from '~~/server/services/reminders/letters'
 
 export default endpoint(reminders.letter, async ({ event, database, params, scope }) => {
   const { number, pdf } = await noticeLetter(database, params.id, scope.salesId)

@@ -1,5 +1,5 @@
 import { reminders } from '~~/contract/reminders'
-import { confirmRun } from '~~/server/services/reminders/runs'
+import { confirmRun } from '~~/server/services/reminders/confirm'
 
 export default endpoint(reminders.confirm, ({ database, actor, params, body }) =>
   confirmRun(database, actor, params.id, body),

@@ -1,5 +1,5 @@
 import { reminders } from '~~/contract/reminders'
-import { previewLetter } from '~~/server/services/reminders/runs'
+import { previewLetter } from '~~/server/services/reminders/letters'
 
 export default endpoint(reminders.preview, async ({ event, database, params, query }) => {
   setHeader(event, 'content-type', 'application/pdf')

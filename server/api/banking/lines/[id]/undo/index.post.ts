@@ -1,5 +1,5 @@
 import { banking } from '~~/contract/banking'
-import { undoLine } from '~~/server/services/banking/work'
+import { undoLine } from '~~/server/services/banking/unmatch'
 
 export default endpoint(banking.undo, ({ database, actor, params, body }) =>
   undoLine(database, actor, params.id, body),

@@ -1,6 +1,6 @@
 import { banking } from '~~/contract/banking'
-import { previewUndo } from '~~/server/services/banking/work'
+import { previewUndo } from '~~/server/services/banking/unmatch'
 
-export default endpoint(banking.previewUndo, ({ database, params, body }) =>
-  previewUndo(database, params.id, body.reason),
+export default endpoint(banking.previewUndo, ({ database, actor, params, body }) =>
+  previewUndo(database, actor, params.id, body.reason),
 )

@@ -1,5 +1,5 @@
 import { banking } from '~~/contract/banking'
-import { voidSlipById } from '~~/server/services/banking/slips'
+import { voidSlipById } from '~~/server/services/banking/paying'
 
 export default endpoint(banking.voidSlip, ({ database, actor, params, body }) =>
   voidSlipById(database, actor, params.id, body),

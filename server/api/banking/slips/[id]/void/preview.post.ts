@@ -1,6 +1,7 @@
 import { banking } from '~~/contract/banking'
-import { previewVoid } from '~~/server/services/banking/slips'
+import { prove } from '~~/server/services/books/proof'
+import { slipVoidCommand } from '~~/server/services/banking/paying'
 
-export default endpoint(banking.previewVoid, ({ database, params, body }) =>
-  previewVoid(database, params.id, body.date),
+export default endpoint(banking.previewVoid, ({ database, actor, params, body }) =>
+  prove(database, actor, slipVoidCommand, { ...body, id: params.id }),
 )

@@ -1,0 +1,133 @@
+import type { Chart, ItemKind, Purpose, Side } from './types'
+
+/**
+ * What the ledger must know of a kind of item. A new kind is a new row here, and nothing else lists kinds.
+ */
+export interface KindRow {
+  /** As a person reads it, capitalised. */
+  label: string
+  /** Which side of the account it stands on; `either`: its posting says. */
+  side: Side | 'either'
+  /** The control account it lies on. */
+  control: Extract<Purpose, 'receivables' | 'advances'>
+  /** The register in which its number is given once only. */
+  register: string
+  /** The series its number comes from when it has none of its own. */
+  series: string | null
+  /** Counts as a claim on the customer, or a claim given up: sales, in measures of collection. */
+  receivable: boolean
+  /** Money received from the customer: listed among receipts, and what it pays may earn a discount. */
+  money: boolean
+  /** A document of the seller's books, that is imported or keyed. */
+  document: boolean
+  /** `cause`: an overdue one causes a notice. `along`: claimed along with others, never alone. `never`. */
+  remindable: 'cause' | 'along' | 'never'
+  /** A payer may name it in the text of a payment. */
+  matchable: boolean
+  /** Born of another item, and taken back only with it. */
+  born: boolean
+}
+
+const document: Omit<KindRow, 'label' | 'side'> = {
+  control: 'receivables',
+  register: 'document',
+  series: null,
+  receivable: true,
+  money: false,
+  document: true,
+  remindable: 'cause',
+  matchable: true,
+  born: false,
+}
+const money: Omit<KindRow, 'label' | 'register' | 'series'> = {
+  side: 'credit',
+  control: 'receivables',
+  receivable: false,
+  money: true,
+  document: false,
+  remindable: 'never',
+  matchable: false,
+  born: false,
+}
+const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
+  side: 'debit',
+  control: 'receivables',
+  receivable: true,
+  money: false,
+  document: false,
+  remindable: 'along',
+  matchable: true,
+  born: false,
+}
+const adjustment: Omit<KindRow, 'label' | 'register'> = {
+  side: 'credit',
+  control: 'receivables',
+  series: 'adjustment',
+  receivable: false,
+  money: false,
+  document: false,
+  remindable: 'never',
+  matchable: false,
+  born: true,
+}
+
+export const KINDS: Readonly<Record<ItemKind, KindRow>> = {
+  invoice: { ...document, label: 'Invoice', side: 'debit' },
+  'credit-note': { ...document, label: 'Credit note', side: 'credit', remindable: 'never' },
+  'debit-note': { ...document, label: 'Debit note', side: 'debit' },
+  fee: { ...claim, label: 'Reminder fee', register: 'fee', series: 'fee' },
+  charge: { ...claim, label: 'Bank fee', register: 'charge', series: 'charge' },
+  receipt: { ...money, label: 'Receipt', register: 'receipt', series: 'receipt' },
+  advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },
+  discount: { ...adjustment, label: 'Discount', register: 'discount' },
+  difference: { ...adjustment, label: 'Small difference', register: 'difference' },
+  conversion: {
+    ...adjustment,
+    label: 'Conversion',
+    side: 'either',
+    register: 'conversion',
+    series: 'conversion',
+  },
+  reversal: {
+    ...adjustment,
+    label: 'Reversal',
+    side: 'either',
+    register: 'reversal',
+    series: 'reversal',
+    born: false,
+  },
+}
+
+export const ITEM_KINDS = Object.keys(KINDS) as ItemKind[]
+
+/** The kinds for which something holds, in the order of the table. */
+export function kindsWhere(holds: (row: KindRow) => boolean): ItemKind[] {
+  return ITEM_KINDS.filter(kind => holds(KINDS[kind]))
+}
+
+/** The same for SQL: `'receipt', 'advance'`. The names are ours, letters and hyphens only. */
+export function kindList(holds: (row: KindRow) => boolean): string {
+  return kindsWhere(holds)
+    .map(kind => `'${kind}'`)
+    .join(', ')
+}
+
+export const isMoney = (kind: ItemKind): boolean => KINDS[kind].money
+
+/** The side of a kind that has one of its own. */
+export function sideOf(kind: ItemKind): Side {
+  const { side } = KINDS[kind]
+  if (side === 'either') throw new Error(`the side of a ${kind} is said by its posting`)
+  return side
+}
+
+/**
+ * Accounts that only their own register moves: what they hold must equal what it says. Bank accounts are too.
+ */
+export const KEPT: readonly Purpose[] = ['receivables', 'advances', 'on-hand', 'clearing', 'bank']
+
+/** The accounts of a chart, without those that have no purpose. */
+export function accountsOf(chart: Chart): Map<string, 'free' | 'kept'> {
+  const purposes = Object.keys(chart) as Purpose[]
+  return new Map(purposes.map(p => [chart[p], KEPT.includes(p) ? 'kept' : 'free']))
+}

@@ -1,0 +1,104 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
+import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
+
+export type Values = Record<string, unknown>
+type Row = Record<string, unknown>
+
+/** The transaction that the code now running is inside of. */
+const inside = new AsyncLocalStorage<Transaction>()
+
+const CHUNK = 2000
+
+/**
+ * What the server speaks to the database with: the pool, or one transaction. Inside a transaction only its
+ * own handle answers; a query on any other is a fault of ours and throws, since it would see another state,
+ * and would wait for a second connection that ten people at once can never get.
+ */
+export class Handle {
+  private beside: Handle | undefined
+  private step: number | undefined
+
+  constructor(
+    readonly sequelize: Sequelize,
+    private readonly tx: Transaction | null = null,
+    private readonly open: (() => Handle) | null = null,
+    private readonly isApart = false,
+  ) {}
+
+  get inTransaction(): boolean {
+    return this.tx !== null
+  }
+
+  private transactionNow(): Transaction | undefined {
+    if (this.isApart) return undefined
+    const now = inside.getStore()
+    if (now !== undefined && now !== this.tx) throw new Error('a query outside the transaction it belongs to')
+    return this.tx ?? undefined
+  }
+
+  /** One SELECT with named values. */
+  async select<T extends object = Row>(sql: string, values: Values = {}): Promise<T[]> {
+    const transaction = this.transactionNow()
+    return this.sequelize.query<T>(sql, { type: QueryTypes.SELECT, replacements: values, transaction })
+  }
+
+  /**
+   * One statement that changes rows, with named values or, by `?`, a list. Answers how many rows it changed.
+   */
+  async run(sql: string, values: Values | unknown[] = {}): Promise<{ affectedRows: number }> {
+    const transaction = this.transactionNow()
+    const [, info] = await this.sequelize.query(sql, { replacements: values, transaction })
+    return { affectedRows: (info as { affectedRows?: number } | undefined)?.affectedRows ?? 0 }
+  }
+
+  /**
+   * Rows of one shape into a table. Answers their ids, in order; consecutive by the increment of the server.
+   */
+  async insert(table: string, rows: readonly object[], how: { ignore?: boolean } = {}): Promise<number[]> {
+    const ids: number[] = []
+    if (!rows.length) return ids
+    const step = rows.length > 1 ? await this.idStep() : 1
+    const columns = Object.keys(rows[0]!)
+    const row = `(${columns.map(() => '?').join(', ')})`
+    const into = `INSERT ${how.ignore ? 'IGNORE ' : ''}INTO ${table} (${columns.join(', ')}) VALUES `
+    for (let at = 0; at < rows.length; at += CHUNK) {
+      const chunk = rows.slice(at, at + CHUNK)
+      const transaction = this.transactionNow()
+      const replacements = chunk.flatMap(r => columns.map(c => (r as Row)[c] ?? null))
+      const [first] = await this.sequelize.query(into + chunk.map(() => row).join(', '), {
+        type: QueryTypes.INSERT,
+        replacements,
+        transaction,
+      })
+      for (let i = 0; i < chunk.length; i++) ids.push(Number(first) + i * step)
+    }
+    return ids
+  }
+
+  /** How far apart the ids of one INSERT lie: 1, or the number of nodes of a cluster. */
+  private async idStep(): Promise<number> {
+    this.step ??= (await this.select<{ step: number }>('SELECT @@auto_increment_increment AS step'))[0]!.step
+    return this.step
+  }
+
+  /** All of `work` or nothing. `work` speaks through the handle it is given. */
+  transaction<T>(work: (tx: Handle) => Promise<T>): Promise<T> {
+    if (this.tx ?? inside.getStore()) throw new Error('a transaction inside a transaction')
+    return this.sequelize.transaction(tx => inside.run(tx, () => work(new Handle(this.sequelize, tx))))
+  }
+
+  /**
+   * A handle with a connection of its own, for what must be told while a transaction runs: progress,
+   * heartbeats.
+   */
+  apart(): Handle {
+    if (!this.open) return this
+    this.beside ??= new Handle(this.open().sequelize, null, null, true)
+    return this.beside
+  }
+
+  async close(): Promise<void> {
+    await this.beside?.sequelize.close()
+    await this.sequelize.close()
+  }
+}

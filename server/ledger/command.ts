@@ -1,0 +1,231 @@
+import { createHash } from 'node:crypto'
+import type { z } from 'zod'
+import type { Decided, LedgerState, Posting, Refusal } from '../../core/ledger'
+import type { Ability } from '../../core/people'
+import type { Handle } from '../db/handle'
+import { audit, readSettings, type Settings } from '../db/settings'
+import { covers, takeLocks, type Locks } from './locks'
+import { writePostings, type Written } from './write'
+
+/** The ledger will not post; the refusals say which rule and what would satisfy it. */
+export class LedgerRefused extends Error {
+  constructor(readonly refusals: Refusal[]) {
+    super(refusals.map(r => `${r.message}: ${r.satisfy}`).join('; '))
+  }
+}
+
+/** Who asks. */
+export interface By {
+  id: number
+  name: string
+  role: string
+}
+
+/** What a Command loads: the part of the ledger it decides on, beside whatever else it needs. */
+export interface WithLedger {
+  ledger: LedgerState
+}
+
+export interface Behind<Actor extends By> {
+  settings: Settings
+  actor: Actor
+}
+
+/** What `after` is told: all that was decided and written, in the same transaction. */
+export interface Done<Input, State, Facts, Actor extends By> {
+  db: Handle
+  input: Input
+  state: State
+  actor: Actor
+  postings: readonly Posting[]
+  written: readonly Written[]
+  facts: Facts
+}
+
+/**
+ * Everything that posts is a Command. Preview, posting, idempotency, audit, and waiting for a second
+ * signature are derived from it and written nowhere else. `Input` is plain JSON, so that a Command can be
+ * stored and decided again later, against the ledger of that moment.
+ */
+export interface Command<
+  Schema extends z.ZodType,
+  State extends WithLedger,
+  Result,
+  Facts,
+  Actor extends By = By,
+> {
+  /** As the audit trail names it: `receipts.post`. */
+  name: string
+  ability: Ability
+  input: Schema
+  /**
+   * What must hold still. Asked before the locks are taken and again behind them: if it grew, all begins
+   * anew.
+   */
+  locks: (db: Handle, input: z.output<Schema>) => Promise<Locks>
+  /** The rows to lock follow from the input alone: they need not be asked for again behind the locks. */
+  steady?: true
+  /** Reads, behind the locks, all that the decision needs. */
+  load: (db: Handle, input: z.output<Schema>, behind: Behind<Actor>) => Promise<State>
+  /** Pure: what is there and what is wanted give postings, or refusals. */
+  decide: (state: State, input: z.output<Schema>) => Decided<Facts>
+  /** What else is written with the postings. Its answer is plain JSON, kept under the idempotency key. */
+  after: (done: Done<z.output<Schema>, State, Facts, Actor>) => Promise<Result>
+  /** What is allowed but worth a second look; shown with the Proof. */
+  warnings?: (db: Handle, input: z.output<Schema>) => Promise<string[]>
+  /** What the audit trail keeps of it, when that is not what was asked for. */
+  tell?: (done: Done<z.output<Schema>, State, Facts, Actor>) => unknown
+  /** Told on the way of a long posting; throws to stop it, and then nothing of it stays. */
+  written?: (done: number, total: number) => Promise<void>
+  /** What the audit trail says it is about. */
+  about: (input: z.output<Schema>) => string
+}
+
+// eslint-disable-next-line @typescript-eslint/no-explicit-any
+export type AnyCommand = Command<any, any, any, any, any>
+
+/** A Command as it stands, with its types read off it. */
+export function command<Schema extends z.ZodType, State extends WithLedger, Result, Facts, Actor extends By>(
+  c: Command<Schema, State, Result, Facts, Actor>,
+): Command<Schema, State, Result, Facts, Actor> {
+  return c
+}
+
+/** From the Idempotency-Key header; a repeated key answers with the first result. */
+export interface Idempotency {
+  key: string
+  request: unknown
+}
+
+/** The rows that had to be locked were not the ones that were: begun anew with the right ones. */
+class LocksGrew extends Error {}
+
+const RETRIES = 12
+/** So many postings are written at a time. */
+const CHUNK = 2000
+const codeOf = (error: unknown) => (error as { original?: { code?: string } }).original?.code
+const sqlOf = (error: unknown) => String((error as { parent?: { sql?: string } }).parent?.sql)
+
+/**
+ * Whether the same again may succeed: a deadlock, a wait that was too long, or the twin of this very request.
+ */
+function isWorthAnother(error: unknown, idempotency: Idempotency | undefined): boolean {
+  if (error instanceof LocksGrew) return true
+  const code = codeOf(error)
+  if (code === 'ER_LOCK_DEADLOCK' || code === 'ER_LOCK_WAIT_TIMEOUT' || code === 'ER_CHECKREAD') return true
+  return idempotency !== undefined && code === 'ER_DUP_ENTRY' && /INTO idempotency/.test(sqlOf(error))
+}
+
+/** Longer with each try, and by chance, so that those who met once do not meet again. */
+const pause = (attempt: number) =>
+  new Promise(resolve => setTimeout(resolve, Math.min(500, 8 * 2 ** attempt) * (0.5 + Math.random())))
+
+/**
+ * The one door to the ledger. In one transaction: everything named is locked, then read, then decided, then
+ * written. So it is right under READ COMMITTED and REPEATABLE READ alike: nothing is read before the locks
+ * are held. Throws LedgerRefused, or whatever `load` throws.
+ */
+export async function perform<
+  Schema extends z.ZodType,
+  State extends WithLedger,
+  Result,
+  Facts,
+  Actor extends By,
+>(
+  database: Handle,
+  actor: Actor,
+  what: Command<Schema, State, Result, Facts, Actor>,
+  ask: z.input<Schema>,
+  idempotency?: Idempotency,
+): Promise<Result> {
+  const input = what.input.parse(ask)
+  const hash = idempotency
+    ? createHash('sha256').update(JSON.stringify(idempotency.request)).digest('hex')
+    : ''
+  for (let attempt = 1; ; attempt++) {
+    try {
+      const known = idempotency && (await resultOf<Result>(database, actor, idempotency, hash))
+      if (known) return known.result
+      const locks = await what.locks(database, input)
+      return await database.transaction(async tx => {
+        const settings = await takeLocks(tx, locks)
+        const first = idempotency && (await resultOf<Result>(tx, actor, idempotency, hash))
+        if (first) return first.result
+        if (!what.steady && !covers(locks, await what.locks(tx, input))) throw new LocksGrew()
+        const state = await what.load(tx, input, { settings, actor })
+        const decided = what.decide(state, input)
+        if (!decided.ok) throw new LedgerRefused(decided.refusals)
+        const { postings, facts } = decided
+        const written: Written[] = []
+        for (let at = 0; at < postings.length; at += CHUNK) {
+          await what.written?.(at, postings.length)
+          const chunk = postings.slice(at, at + CHUNK)
+          written.push(...(await writePostings(tx, actor.id, state.ledger, chunk)))
+        }
+        const done = { db: tx, input, state, actor, postings, written, facts }
+        const result = await what.after(done)
+        const kept = told(what.tell ? what.tell(done) : input)
+        await audit(tx, actor.id, what.name, what.about(input).slice(0, 64), null, kept)
+        if (idempotency) {
+          await tx.insert('idempotency', [
+            {
+              person_id: actor.id,
+              idempotency_key: idempotency.key,
+              request_hash: hash,
+              result: JSON.stringify(result),
+            },
+          ])
+        }
+        return result
+      })
+    } catch (error) {
+      if (attempt >= RETRIES || !isWorthAnother(error, idempotency)) throw error
+      await pause(attempt)
+    }
+  }
+}
+
+/** What was asked for, as the audit trail keeps it: whole when it is short, cut when it is a file. */
+const told = (input: unknown) => JSON.stringify(input).slice(0, 4000)
+
+async function resultOf<Result>(
+  db: Handle,
+  actor: By,
+  idempotency: Idempotency,
+  hash: string,
+): Promise<{ result: Result } | undefined> {
+  const [first] = await db.select<{ request_hash: string; result: string }>(
+    'SELECT request_hash, result FROM idempotency WHERE person_id = :personId AND idempotency_key = :key',
+    { personId: actor.id, key: idempotency.key },
+  )
+  if (!first) return undefined
+  if (first.request_hash === hash) return { result: JSON.parse(first.result) as Result }
+  throw new LedgerRefused([
+    {
+      rule: 'idempotency.reused',
+      path: 'Idempotency-Key',
+      message: 'this key was used for another request',
+      satisfy: 'use a new key for a new request',
+    },
+  ])
+}
+
+/** What a Command would decide now: the same postings, not written. */
+export async function wouldDecide<
+  Schema extends z.ZodType,
+  State extends WithLedger,
+  Result,
+  Facts,
+  Actor extends By,
+>(
+  database: Handle,
+  actor: Actor,
+  what: Command<Schema, State, Result, Facts, Actor>,
+  ask: z.input<Schema>,
+): Promise<{ settings: Settings; state: State; decided: Decided<Facts>; warnings: string[] }> {
+  const input = what.input.parse(ask)
+  const settings = await readSettings(database)
+  const state = await what.load(database, input, { settings, actor })
+  const decided = what.decide(state, input)
+  return { settings, state, decided, warnings: (await what.warnings?.(database, input)) ?? [] }
+}

@@ -1,0 +1,60 @@
+import type { Handle } from '../db/handle'
+import { readSettings, type Settings } from '../db/settings'
+
+/**
+ * What must hold still while a Command decides. Everything is locked before anything is read, table after
+ * table in the order of `ORDER` and by id within one, so that two Commands never wait for each other in a
+ * ring.
+ */
+export interface Locks {
+  /** Settings are shared by all postings; `change` for what alters them, such as closing a period. */
+  settings?: 'share' | 'change'
+  runs?: readonly number[]
+  batches?: readonly number[]
+  bankLines?: readonly number[]
+  slips?: readonly number[]
+  means?: readonly number[]
+  customers?: readonly number[]
+}
+
+const ORDER = [
+  ['runs', 'reminder_run'],
+  ['batches', 'batch'],
+  ['bankLines', 'bank_line'],
+  ['slips', 'slip'],
+  ['means', 'receipt_means'],
+  ['customers', 'customer'],
+] as const satisfies readonly (readonly [Exclude<keyof Locks, 'settings'>, string])[]
+
+const CHUNK = 5000
+const sorted = (ids: readonly number[] | undefined) => [...new Set(ids ?? [])].sort((a, b) => a - b)
+
+/** Takes the locks; answers the settings as they are behind them. */
+export async function takeLocks(tx: Handle, locks: Locks): Promise<Settings> {
+  const settings = await readSettings(tx, locks.settings ?? 'share')
+  for (const [what, table] of ORDER) {
+    const ids = sorted(locks[what])
+    for (let at = 0; at < ids.length; at += CHUNK) {
+      await tx.select(`SELECT id FROM ${table} WHERE id IN (:ids) ORDER BY id FOR UPDATE`, {
+        ids: ids.slice(at, at + CHUNK),
+      })
+    }
+  }
+  return settings
+}
+
+/** Whether locks that are held cover those that are needed. */
+export function covers(held: Locks, needed: Locks): boolean {
+  if (needed.settings === 'change' && held.settings !== 'change') return false
+  return ORDER.every(([what]) => {
+    const own = new Set(held[what])
+    return (needed[what] ?? []).every(id => own.has(id))
+  })
+}
+
+/** All that several need, together. */
+export function together(list: readonly Locks[]): Locks {
+  const all: Locks = { settings: list.some(l => l.settings === 'change') ? 'change' : 'share' }
+  for (const [what] of ORDER) all[what] = sorted(list.flatMap(l => l[what] ?? []))
+  return all
+}

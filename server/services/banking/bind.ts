@@ -1,0 +1,94 @@
+import type { Posting } from '../../../core/ledger'
+import type { Handle } from '../../db/handle'
+import type { Written } from '../../ledger/write'
+import { markMet } from './met'
+import type { LineRow } from './lines'
+import type { ActionIn } from './resolve'
+
+/** A line that was posted, with all that is kept of it. */
+export interface Bound {
+  row: LineRow
+  action: ActionIn
+  posting: Posting
+  written: Written
+  /** What it was taken for and why, in a sentence or two. */
+  told: string
+  /** How sure the proposal was that was taken; null: chosen by hand. */
+  confidence: number | null
+}
+
+interface Target {
+  kind: 'means' | 'slip' | 'reversal' | 'receipt' | 'return'
+  id: number
+}
+
+/** What a line is bound to: what it settled, the receipts it made, or the receipt it sent back. */
+function targetsOf({ action, posting, written }: Bound): Target[] {
+  if (action.kind === 'covered') return action.targets
+  if (action.kind === 'return') return [{ kind: 'return', id: action.itemId }]
+  if (action.kind === 'ledger') return []
+  return posting.items.flatMap((item, n) =>
+    item.kind === 'receipt' ? [{ kind: 'receipt' as const, id: written.items[n]!.id }] : [],
+  )
+}
+
+/** Writes what lines were matched to, and marks them settled. */
+export async function bind(
+  db: Handle,
+  personId: number,
+  bound: readonly Bound[],
+  automatic: boolean,
+): Promise<void> {
+  if (!bound.length) return
+  const ids = await db.insert(
+    'bank_match',
+    bound.map(b => ({
+      line_id: b.row.id,
+      kind: b.action.kind,
+      entry_id: b.written.entryId,
+      told: b.told.slice(0, 500),
+      confidence: b.confidence,
+      automatic: automatic ? 1 : 0,
+      person_id: personId,
+    })),
+  )
+  const targets = bound.flatMap((b, i) =>
+    targetsOf(b).map(t => ({ match_id: ids[i]!, kind: t.kind, ref_id: t.id })),
+  )
+  await db.insert('bank_match_target', targets)
+  await markMet(
+    db,
+    targets.flatMap(t => (t.kind === 'means' ? [t.ref_id] : [])),
+  )
+  await db.run(
+    `UPDATE bank_line SET state = 'settled', version = version + 1, held = '' WHERE id IN (:ids)`,
+    {
+      ids: bound.map(b => b.row.id),
+    },
+  )
+}
+
+/** The customers a line says paid, remembered by its bank account and name. */
+export interface Lesson {
+  iban: string
+  name: string
+  customerIds: number[]
+}
+
+/**
+ * Remembers who paid for whom; rows in the order of their key, so that two who learn at once do not wait for
+ * each other in a ring.
+ */
+export async function learn(db: Handle, personId: number, lessons: readonly Lesson[]): Promise<void> {
+  const rows = lessons.flatMap(({ iban, name, customerIds }) =>
+    iban || name ? customerIds.map(id => [iban.replace(/\s/g, '').toUpperCase(), name, id, personId]) : [],
+  )
+  if (!rows.length) return
+  rows.sort((a, b) => (String(a) < String(b) ? -1 : 1))
+  await db.run(
+    `INSERT INTO payer_learnt (iban, name, customer_id, person_id)
+      VALUES ${rows.map(() => '(?, ?, ?, ?)').join(', ')}
+      ON DUPLICATE KEY UPDATE times = times + 1`,
+    rows.flat(),
+  )
+}

@@ -1,0 +1,75 @@
+import { createHash } from 'node:crypto'
+import type { StatementResult } from '../../../contract/banking/lines'
+import type { Handle } from '../../db/handle'
+import { bankInbox } from '../../wiring'
+import { notFound, ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
+import { takeStatement } from './statements'
+
+export interface SetAside {
+  id: number
+  name: string
+  reason: string
+  at: string
+}
+
+/** Files that could not be taken in, and why; they stay where they are and do not hold up the others. */
+export function setAside(database: Handle): Promise<SetAside[]> {
+  return database.select<SetAside>(
+    'SELECT id, file_name AS name, reason, at FROM inbox_fault WHERE dismissed = 0 ORDER BY id',
+  )
+}
+
+/**
+ * The file is tried again with the next load: what was wrong, such as a bank account not yet set up, may be
+ * mended.
+ */
+export async function tryAgain(database: Handle, id: number): Promise<void> {
+  const done = await database.run('DELETE FROM inbox_fault WHERE id = :id', { id })
+  if (!done.affectedRows) throw notFound(`file set aside ${id}`)
+}
+
+const hashOf = (data: Uint8Array) => createHash('sha256').update(data).digest('hex')
+
+/** Files of the inbox that were neither taken in nor set aside. */
+export async function waitingFiles(
+  database: Handle,
+): Promise<{ name: string; bytes: number; hash: string }[]> {
+  const box = bankInbox()
+  const files = box.files().map(name => ({ name, data: box.read(name) }))
+  if (!files.length) return []
+  const done = await database.select<{ hash: string }>(
+    'SELECT file_hash AS hash FROM bank_statement UNION SELECT file_hash FROM inbox_fault',
+  )
+  const known = new Set(done.map(r => r.hash))
+  return files
+    .map(f => ({ name: f.name, bytes: f.data.length, hash: hashOf(f.data) }))
+    .filter(f => !known.has(f.hash))
+}
+
+/**
+ * Takes in all that waits. A file that cannot be taken is set aside with its reason, and the next is taken.
+ */
+export async function takeInbox(
+  database: Handle,
+  actor: Actor,
+): Promise<StatementResult & { setAside: { name: string; reason: string }[] }> {
+  const all: StatementResult = { statements: [], fresh: 0, known: 0, applied: 0, left: 0, warnings: [] }
+  const aside: { name: string; reason: string }[] = []
+  for (const { name, hash } of await waitingFiles(database)) {
+    try {
+      const one = await takeStatement(database, actor, bankInbox().read(name), { name })
+      all.statements.push(...one.statements)
+      all.warnings.push(...one.warnings)
+      for (const k of ['fresh', 'known', 'applied', 'left'] as const) all[k] += one[k]
+    } catch (error) {
+      if (!(error instanceof ProblemError)) throw error
+      const reason = error.message.slice(0, 500)
+      aside.push({ name, reason })
+      await database.insert('inbox_fault', [{ file_hash: hash, file_name: name.slice(0, 120), reason }], {
+        ignore: true,
+      })
+    }
+  }
+  return { ...all, setAside: aside }
+}

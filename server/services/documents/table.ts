@@ -1,0 +1,66 @@
+import type { Refusal } from '../../../core/ledger'
+import type { Fault } from '../../../contract/common'
+import { CsvFault, readCsv, type CsvTable } from '../../../formats/csv'
+import type { Handle } from '../../db/handle'
+import { ProblemError } from '../common/problems'
+
+export interface ImportOptions {
+  dryRun: boolean
+  skipExisting: boolean
+}
+/** Called between steps; throws to stop, and then nothing of the import stays. */
+export type Progress = (step: string, done: number, total: number) => Promise<void>
+export const MAX_ROWS = 500_000
+export const SAMPLE = 5
+
+/** Why a file was not taken: every bad row is told at once, by line and column. */
+export function nothingImported(faults: readonly Refusal[]): ProblemError {
+  const n = new Set(faults.map(f => f.line)).size
+  const list = faults.map(({ path, line, column, message }): Fault => ({ path, line, column, message }))
+  const detail = `${n} row${n === 1 ? ' is' : 's are'} wrong: mend ${n === 1 ? 'it' : 'them'} and import the file again`
+  return new ProblemError(422, 'Nothing was imported', detail, list)
+}
+
+export function readTable(
+  text: string,
+  columns: readonly string[],
+  required: readonly string[],
+): { table: CsvTable; unknownColumns: string[] } {
+  let table: CsvTable
+  try {
+    table = readCsv(text)
+  } catch (error) {
+    if (!(error instanceof CsvFault)) throw error
+    throw new ProblemError(422, 'Not a CSV table', `line ${error.line}: ${error.message}`, [
+      { path: `line ${error.line}`, line: error.line, message: error.message },
+    ])
+  }
+  const missing = required.filter(c => !table.header.includes(c))
+  if (missing.length) {
+    throw new ProblemError(
+      422,
+      'Columns are missing',
+      `the header lacks ${missing.join(', ')}: the columns are ${columns.join(', ')}`,
+      missing.map(c => ({ path: `line 1, ${c}`, line: 1, column: c, message: 'this column is missing' })),
+    )
+  }
+  if (!table.rows.length)
+    throw new ProblemError(422, 'No rows', 'the file has a header and no rows: add a row for each record')
+  if (table.rows.length > MAX_ROWS)
+    throw new ProblemError(
+      413,
+      'Too many rows',
+      `at most ${MAX_ROWS} rows in one file, this one has ${table.rows.length}: split it`,
+    )
+  return { table, unknownColumns: table.header.filter(h => !columns.includes(h)) }
+}
+
+/** Which of these values stand in a column already. */
+export async function existing(database: Handle, sql: string, values: string[]): Promise<Set<string>> {
+  const found = new Set<string>()
+  for (let at = 0; at < values.length; at += 5000) {
+    for (const row of await database.select<{ value: string }>(sql, { values: values.slice(at, at + 5000) }))
+      found.add(row.value.toLowerCase())
+  }
+  return found
+}

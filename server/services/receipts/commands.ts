@@ -1,0 +1,192 @@
+import { kindList } from '../../../core/ledger'
+import { ABILITIES, can, rolesThatCan } from '../../../core/people'
+import {
+  decideAllocate,
+  decideReceipt,
+  decideReverse,
+  decideUnallocate,
+  type AccountState,
+  type ReverseState,
+} from '../../../core/receipts'
+import { id } from '../../../contract/common'
+import {
+  allocateBody,
+  receiptBody,
+  reverseBody,
+  unallocateBody,
+  type Posted,
+  type ReceiptBody,
+} from '../../../contract/receipts'
+import type { Handle } from '../../db/handle'
+import type { Settings } from '../../db/settings'
+import { command } from '../../ledger/command'
+import { loadLines, loadState, type Wanted } from '../../ledger/load'
+import type { Written } from '../../ledger/write'
+import { notFound, ProblemError } from '../common/problems'
+import { openDeductions } from '../disputes/deductions'
+import { findCustomer, idOfCustomer, type Customer } from '../accounts/customers'
+import { type Actor } from '../people/scope'
+
+const MONEY = kindList(k => k.money)
+
+/** A late discount is granted on authority only. */
+export function requireLateDiscount(actor: Actor): void {
+  if (can(actor.role, 'discount.authorise')) return
+  const who = rolesThatCan('discount.authorise').join(' or ')
+  throw new ProblemError(
+    403,
+    'Not allowed',
+    `a ${actor.role} may not ${ABILITIES['discount.authorise']}: ask a ${who}`,
+    [{ path: 'lateDiscount', message: 'needs authority' }],
+  )
+}
+
+export interface OfCustomer {
+  ledger: AccountState['ledger']
+  customer: Customer
+}
+
+/** One account with the part of its ledger that a decision needs. */
+export async function accountState(
+  db: Handle,
+  settings: Settings,
+  number: string,
+  wanted: (customer: Customer) => Omit<Wanted, 'customerIds'>,
+): Promise<OfCustomer> {
+  const customer = await findCustomer(db, number, {})
+  const ledger = await loadState(db, { customerIds: [customer.id], ...wanted(customer) }, settings)
+  return { customer, ledger }
+}
+
+const postedOf = ([first]: readonly Written[]): Posted => ({
+  entry: first!.entryNumber,
+  receipt: first!.items[0] ?? null,
+  allocations: first!.allocations,
+})
+
+/** A receipt and what it pays. */
+export const receiveCommand = command({
+  name: 'receipts.post',
+  ability: 'receipts.post',
+  input: receiptBody,
+  steady: true,
+  locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
+  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
+    if (input.lateDiscount) requireLateDiscount(actor)
+    return accountState(db, settings, input.customer, customer => ({
+      itemIds: [...input.allocations.map(a => a.itemId), ...(input.rest?.itemId ? [input.rest.itemId] : [])],
+      rates: [{ currency: input.currency ?? customer.currency, date: input.date }],
+    }))
+  },
+  decide: decideReceipt,
+  after: async ({ db, written, facts, actor }) => {
+    const receipt = written[0]!.items[0]!
+    const claims = facts.map(d => ({ ...d, receiptItemId: receipt.id }))
+    await openDeductions(db, actor.id, claims)
+    return postedOf(written)
+  },
+  warnings: async (db, input) => receiptWarnings(db, input),
+  about: input => input.customer,
+})
+
+/** A transfer dated before the last statement should have been on it. */
+async function receiptWarnings(db: Handle, body: ReceiptBody): Promise<string[]> {
+  if (!body.means.some(m => m.means === 'transfer' || m.means === 'card')) return []
+  const currency = body.currency ?? (await findCustomer(db, body.customer, {})).currency
+  const [row] = await db.select<{ name: string; to: string }>(
+    `SELECT b.name, MAX(s.to_date) AS \`to\` FROM bank_statement s
+      JOIN bank_account b ON b.id = s.bank_account_id WHERE b.currency = :currency
+      GROUP BY b.id, b.name ORDER BY \`to\` DESC LIMIT 1`,
+    { currency },
+  )
+  if (!row || body.date > row.to) return []
+  return [
+    `the statement of ${row.name} up to ${row.to} is in: look there first, the money may be booked twice`,
+  ]
+}
+
+/** Credits of an account against its debits; no money moves. */
+export const allocateCommand = command({
+  name: 'receipts.allocate',
+  ability: 'receipts.post',
+  input: allocateBody,
+  steady: true,
+  locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
+  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
+    if (input.lateDiscount) requireLateDiscount(actor)
+    return accountState(db, settings, input.customer, () => ({
+      itemIds: input.pairs.flatMap(p => [p.debitItemId, p.creditItemId]),
+    }))
+  },
+  decide: decideAllocate,
+  after: async ({ written }) => postedOf(written),
+  about: input => input.customer,
+})
+
+/** Links taken back: both sides are open again. */
+export const unallocateCommand = command({
+  name: 'receipts.unallocate',
+  ability: 'receipts.correct',
+  input: unallocateBody,
+  steady: true,
+  locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) =>
+    accountState(db, settings, input.customer, () => ({ allocationIds: input.allocationIds })),
+  decide: decideUnallocate,
+  after: async ({ written }) => postedOf(written),
+  about: input => input.customer,
+})
+
+/** The account of a receipt or advance. */
+export async function accountOfReceipt(
+  db: Handle,
+  itemId: number,
+): Promise<{ id: number; number: string; currency: string }> {
+  const [row] = await db.select<{ id: number; number: string; currency: string }>(
+    `SELECT c.id, c.number, i.currency FROM item i JOIN customer c ON c.id = i.customer_id
+      WHERE i.id = :itemId AND i.kind IN (${MONEY})`,
+    { itemId },
+  )
+  if (!row) throw notFound(`receipt ${itemId}`)
+  return row
+}
+
+/** A receipt keyed in error, or returned: an opposite item closes it. */
+export const reverseCommand = command({
+  name: 'receipts.reverse',
+  ability: 'receipts.correct',
+  input: reverseBody.extend({ itemId: id }),
+  steady: true,
+  locks: async (db, input) => ({ customers: [(await accountOfReceipt(db, input.itemId)).id] }),
+  load: async (
+    db,
+    input,
+    { settings }: { settings: Settings; actor: Actor },
+  ): Promise<ReverseState & OfCustomer> => {
+    const { number, currency } = await accountOfReceipt(db, input.itemId)
+    const rates = input.fee ? [{ currency, date: input.date }] : []
+    return {
+      ...(await accountState(db, settings, number, () => ({ linksOf: [input.itemId], rates }))),
+      ...(await whereMoneyWent(db, input.itemId)),
+      lines: await loadLines(db, input.itemId),
+    }
+  },
+  decide: decideReverse,
+  after: async ({ written }) => postedOf(written),
+  about: input => String(input.itemId),
+})
+
+/** What of a receipt is on a slip that went to the bank, and which ledger accounts are bank accounts. */
+async function whereMoneyWent(
+  db: Handle,
+  itemId: number,
+): Promise<Pick<ReverseState, 'banked' | 'bankAccounts'>> {
+  const banked = await db.select<{ amount: number; baseAmount: number }>(
+    `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId
+      AND EXISTS (SELECT 1 FROM slip_means sm JOIN slip p ON p.id = sm.slip_id
+        WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`,
+    { itemId },
+  )
+  const accounts = await db.select<{ account: string }>('SELECT account FROM bank_account')
+  return { banked, bankAccounts: new Set(accounts.map(a => a.account)) }
+}

@@ -1,0 +1,44 @@
+import type { Handle } from '../../db/handle'
+import { takeLocks } from '../../ledger/locks'
+import { findCustomer } from '../accounts/customers'
+import { notFound, ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
+
+export async function addPause(
+  database: Handle,
+  actor: Actor,
+  body: { customer: string; itemId?: number; reason: string; until: string },
+): Promise<{ id: number }> {
+  const { id: customerId } = await findCustomer(database, body.customer, {})
+  return database.transaction(async tx => {
+    // The account is held: a run that is being confirmed either has this pause or comes before it.
+    const { today } = await takeLocks(tx, { customers: [customerId] })
+    if (body.until < today)
+      throw new ProblemError(422, 'Ends in the past', `a pause ends today, ${today}, or later`, [
+        { path: 'until', message: `${today} or later` },
+      ])
+    if (body.itemId) {
+      const [item] = await tx.select('SELECT id FROM item WHERE id = :itemId AND customer_id = :customerId', {
+        itemId: body.itemId,
+        customerId,
+      })
+      if (!item) throw notFound(`item ${body.itemId} of customer ${body.customer}`)
+    }
+    const [id] = await tx.insert('pause', [
+      {
+        customer_id: customerId,
+        item_id: body.itemId ?? null,
+        reason: body.reason,
+        until_date: body.until,
+        person_id: actor.id,
+      },
+    ])
+    return { id: id! }
+  })
+}
+
+export async function endPause(database: Handle, id: number): Promise<void> {
+  const [row] = await database.select('SELECT id FROM pause WHERE id = :id', { id })
+  if (!row) throw notFound(`pause ${id}`)
+  await database.run('UPDATE pause SET ended = 1 WHERE id = :id', { id })
+}

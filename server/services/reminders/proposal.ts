@@ -1,0 +1,152 @@
+import type { IsoDate } from '../../../core/calendar'
+import { KINDS, type ItemKind } from '../../../core/ledger'
+import { propose, type LeftOut, type Notice, type ReminderCustomer } from '../../../core/reminders'
+import type { PolicyForm } from '../../../contract/reminders'
+import { int } from '../../db/connection'
+import type { Handle } from '../../db/handle'
+import type { Settings } from '../../db/settings'
+import { openAsOfSql } from '../../ledger/asOf'
+import { deductionsOf } from '../disputes/deductions'
+import { listPolicies } from './policies'
+
+export type CustomerRow = {
+  id: number
+  number: string
+  name: string
+  email: string
+  contact: string
+  country: string
+  language: string
+}
+
+/** All that the proposal needs of the customers under a policy who have something overdue. */
+export async function reminderCustomers(
+  database: Handle,
+  settings: Settings,
+  policy: string,
+  asOf: IsoDate,
+  only: number[] | null,
+): Promise<(ReminderCustomer & CustomerRow)[]> {
+  const values = { asOf, today: settings.today, policy, only: only ?? [0] }
+  const rows = await database.select<
+    CustomerRow & {
+      itemId: number
+      itemNumber: string
+      part: number
+      kind: ItemKind
+      currency: string
+      dueDate: string
+      open: unknown
+      baseOpen: unknown
+      level: unknown
+      noticeDate: string | null
+    }
+  >(
+    `
+    SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId,
+      i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,
+      s.base_open AS baseOpen, l.level, l.noticeDate
+    FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id
+      JOIN item i ON i.id = s.item_id LEFT JOIN customer_class k ON k.code = c.class
+      LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni
+      JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
+    WHERE COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''),
+      'standard') = :policy ${only ? 'AND c.id IN (:only)' : ''}
+      AND c.id IN (SELECT customer_id FROM open_item WHERE open > 0 AND due_date < :asOf)
+    ORDER BY c.number, s.due_date, i.id`,
+    values,
+  )
+  const pauses = await database.select<{
+    customerId: number
+    itemId: number | null
+    reason: string
+    until: string
+  }>(
+    `SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause
+      WHERE ended = 0 AND until_date >= :asOf`,
+    values,
+  )
+  const deductions = await deductionsOf(
+    database,
+    rows.map(r => r.itemId),
+  )
+  const customers = new Map<number, ReminderCustomer & CustomerRow>()
+  for (const {
+    itemId,
+    itemNumber,
+    part,
+    kind,
+    currency,
+    dueDate,
+    open,
+    baseOpen,
+    level,
+    noticeDate,
+    ...c
+  } of rows) {
+    const customer = customers.get(c.id) ?? {
+      ...c,
+      pause: pauses.find(p => p.customerId === c.id && p.itemId === null) ?? null,
+      items: [],
+    }
+    customer.items.push({
+      id: itemId,
+      number: itemNumber,
+      part,
+      currency,
+      dueDate,
+      open: int(open),
+      baseOpen: int(baseOpen),
+      level: int(level),
+      noticeDate,
+      isFee: KINDS[kind].remindable === 'along',
+      pause: pauses.find(p => p.itemId === itemId) ?? null,
+      disputed: deductions.get(itemId)?.reason.replace('-', ' ') ?? null,
+    })
+    customers.set(c.id, customer)
+  }
+  return [...customers.values()]
+}
+
+export interface Proposal {
+  notices: Notice[]
+  leftOut: LeftOut[]
+}
+
+export async function makeProposal(
+  database: Handle,
+  settings: Settings,
+  policy: PolicyForm,
+  asOf: IsoDate,
+  only: number[] | null,
+) {
+  const customers = await reminderCustomers(database, settings, policy.code, asOf, only)
+  const proposal: Proposal = { notices: [], leftOut: [] }
+  for (const customer of customers) {
+    const part = propose(customer, policy.levels, asOf)
+    proposal.notices.push(...part.notices)
+    proposal.leftOut.push(...part.leftOut)
+  }
+  return { customers, proposal }
+}
+
+/**
+ * The accounts that a run of today would write to, by every policy: the same proposal as the run makes.
+ * `amount` is what they are to be reminded of, in base currency.
+ */
+export async function accountsToRemind(
+  database: Handle,
+  settings: Settings,
+): Promise<{ count: number; amount: number }> {
+  const accounts = new Set<string>()
+  let amount = 0
+  for (const policy of (await listPolicies(database)).items) {
+    const { customers, proposal } = await makeProposal(database, settings, policy, settings.today, null)
+    const base = new Map(customers.flatMap(c => c.items.map(i => [i.id, i.baseOpen ?? 0] as const)))
+    for (const notice of proposal.notices) {
+      accounts.add(notice.customer.number)
+      amount += notice.items.reduce((a, i) => a + (base.get(i.id) ?? 0), 0)
+    }
+  }
+  return { count: accounts.size, amount }
+}

@@ -1,0 +1,59 @@
+import { addDays, type IsoDate } from '../../../core/calendar'
+import type { Handle } from '../../db/handle'
+import { writeSetting } from '../../db/settings'
+import { takeLocks } from '../../ledger/locks'
+import type { Deposit } from '../../ports/clock'
+import { passingDays, rateSource } from '../../wiring'
+import { ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
+import { takeRates } from '../rates/rates'
+
+/** Advances the Clock of the demo by a day; the simulated bank and the feed of rates answer. */
+export async function advanceClock(
+  database: Handle,
+  actor: Actor,
+): Promise<{ today: string; delivered: string[] }> {
+  const { over, today } = await database.transaction(async tx => {
+    const settings = await takeLocks(tx, { settings: 'change' })
+    if (!settings.clock)
+      throw new ProblemError(409, 'No Clock', "only the demo has a Clock: here the date is the calendar's")
+    const next = addDays(settings.clock, 1)
+    const [open] = await tx.select<{ name: string; date: string }>(
+      `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
+        AND b.date < :next ORDER BY b.id LIMIT 1`,
+      { next },
+    )
+    if (open)
+      throw new ProblemError(
+        409,
+        'A batch is open',
+        `the batch of ${open.name} dated ${open.date} is open: close or delete it, then the day can close`,
+      )
+    await writeSetting(tx, actor.id, 'clock', next)
+    const source = rateSource(settings.demo)
+    if (source) await takeRates(tx, settings.base, source, [next])
+    return { over: settings.clock, today: next }
+  })
+  return { today, delivered: passingDays().dayPassed(over, await depositsSince(database, over)) }
+}
+
+/** Slips that were handed over at the bank's counter in the last month. */
+async function depositsSince(database: Handle, day: IsoDate): Promise<Deposit[]> {
+  const slips = await database.select<Omit<Deposit, 'cheques'> & { id: number }>(
+    `SELECT s.id, s.number, s.currency, s.total - s.cash_kept AS total, s.date FROM slip s
+      WHERE s.void_entry_id IS NULL AND s.date >= DATE_SUB(:day, INTERVAL 30 DAY) ORDER BY s.id`,
+    { day },
+  )
+  const cheques = await database.select<Deposit['cheques'][number] & { slipId: number }>(
+    `SELECT sm.slip_id AS slipId, m.reference, m.amount, i.number AS receipt FROM slip_means sm
+      JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id
+      WHERE m.means = 'cheque' AND sm.slip_id IN (:ids)
+      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`,
+    { ids: [0, ...slips.map(s => s.id)] },
+  )
+  return slips.map(({ id, ...s }) => ({
+    ...s,
+    total: Number(s.total),
+    cheques: cheques.filter(c => c.slipId === id).map(({ slipId: _, ...c }) => c),
+  }))
+}

@@ -1,0 +1,117 @@
+import { bucketsOf } from '../../../core/aging'
+import type { ReceiptPolicy } from '../../../core/ledger'
+import type { SettingsAnswer } from '../../../contract/setup'
+import type { Handle } from '../../db/handle'
+import { isTimeZone, readSettings, writeSetting } from '../../db/settings'
+import { takeLocks } from '../../ledger/locks'
+import { ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
+
+export async function readSettingsAnswer(database: Handle): Promise<SettingsAnswer> {
+  const settings = await readSettings(database)
+  const [chart, series, classes, currencies, countries] = await Promise.all([
+    database.select<SettingsAnswer['chart'][number]>(
+      'SELECT number, name, type, purpose FROM ledger_account ORDER BY number',
+    ),
+    database.select<SettingsAnswer['series'][number]>('SELECT name, prefix, next FROM series ORDER BY name'),
+    database.select<{ code: string; name: string; keepOnItem: unknown }>(
+      'SELECT code, name, keep_on_item AS keepOnItem FROM customer_class ORDER BY name',
+    ),
+    database.select<{ currency: string }>('SELECT DISTINCT currency FROM account_total ORDER BY currency'),
+    database.select<{ country: string }>('SELECT DISTINCT country FROM customer ORDER BY country'),
+  ])
+  const {
+    company,
+    base,
+    today,
+    demo,
+    closedUntil,
+    bounds,
+    buckets,
+    overdueTarget,
+    receiptPolicy,
+    matching,
+    timeZone,
+  } = settings
+  return {
+    company,
+    base,
+    today,
+    demo,
+    closedUntil,
+    bounds,
+    buckets: buckets.map(b => ({ label: b.label })),
+    overdueTarget,
+    receiptPolicy,
+    matching,
+    timeZone,
+    chart,
+    series,
+    classes: classes.map(c => ({ ...c, keepOnItem: Boolean(c.keepOnItem) })),
+    currencies: currencies.map(c => c.currency),
+    countries: countries.map(c => c.country),
+  }
+}
+
+export interface Changes {
+  company?: string
+  timeZone?: string
+  bounds?: number[]
+  overdueTarget?: number
+  receiptPolicy?: ReceiptPolicy
+  matching?: { automatic: boolean; threshold: number }
+  closedUntil?: string | null
+}
+
+/**
+ * Changes settings: all of them or none. The settings are held while they change, and every posting holds
+ * them too: so a period closes after the postings under way, and before any that follow.
+ */
+export async function changeSettings(
+  database: Handle,
+  actor: Actor,
+  changes: Changes,
+): Promise<SettingsAnswer> {
+  if (changes.bounds) checkBounds(changes.bounds)
+  if (changes.timeZone && !isTimeZone(changes.timeZone))
+    throw new ProblemError(422, 'Not a time zone', `${changes.timeZone} is not a time zone`, [
+      { path: 'timeZone', message: 'unknown', satisfy: 'use an IANA name such as Europe/Dublin' },
+    ])
+  await database.transaction(async tx => {
+    const { today } = await takeLocks(tx, { settings: 'change' })
+    if (changes.closedUntil) await checkClosing(tx, changes.closedUntil, today)
+    for (const [name, value] of Object.entries(changes)) await writeSetting(tx, actor.id, name, value)
+  })
+  return readSettingsAnswer(database)
+}
+
+function checkBounds(bounds: number[]): void {
+  try {
+    bucketsOf(bounds)
+  } catch (error) {
+    const { message } = error as Error
+    throw new ProblemError(422, 'Not bucket bounds', message, [{ path: 'bounds', message }])
+  }
+}
+
+async function checkClosing(tx: Handle, until: string, today: string): Promise<void> {
+  if (until >= today)
+    throw new ProblemError(
+      422,
+      'Not a period end',
+      `the books are closed up to a day before today, ${today}`,
+      [{ path: 'closedUntil', message: 'a day before today' }],
+    )
+  const [batch] = await tx.select<{ name: string; date: string }>(
+    `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
+      AND b.date <= :until ORDER BY b.date LIMIT 1`,
+    { until },
+  )
+  if (batch)
+    throw new ProblemError(
+      409,
+      'A batch is open',
+      `the batch of ${batch.name} dated ${batch.date} is open: close or delete it, then the period can close`,
+      [{ path: 'closedUntil', message: 'a batch is open' }],
+    )
+}

@@ -1,0 +1,46 @@
+import { join } from 'node:path'
+import { deliverUpTo, hasBank } from '../simulators/bank'
+import { receivedMessage } from '../simulators/mailbox'
+import { simulatedRates } from '../simulators/rates'
+import { folderInbox, type BankInbox } from './ports/bankInbox'
+import { calendarDays, type PassingDays } from './ports/clock'
+import { smtpMail, type MailPort, type ReceivedMail } from './ports/mail'
+import type { RateSource } from './ports/rates'
+
+/*
+ * What stands behind each port, by the environment: the real form, or the simulation that ships with us. The
+ * only place of the server that knows the simulators.
+ */
+
+const dataFolder = () => process.env.BILANCIO_DATA ?? 'var'
+
+/** Where the bank leaves its files: a folder that a file service fills, or that of the simulated bank. */
+export const bankFolder = () => process.env.BILANCIO_BANK ?? join(dataFolder(), 'bank')
+
+export const bankInbox = (): BankInbox => folderInbox(bankFolder())
+
+/** Only the simulated bank must be told that a day is over. */
+export function passingDays(): PassingDays {
+  const folder = bankFolder()
+  if (process.env.BILANCIO_BANK || !hasBank(folder)) return calendarDays
+  return { dayPassed: (day, deposits) => deliverUpTo(folder, day, deposits) }
+}
+
+/** Null: no mail server is known, letters wait. */
+export function mailPort(): MailPort | null {
+  const url = process.env.BILANCIO_SMTP
+  return url ? smtpMail({ url, ca: process.env.BILANCIO_SMTP_CA }) : null
+}
+
+/** Where the simulated mailbox keeps its messages. */
+export const mailboxFolder = () => join(dataFolder(), 'mailbox')
+
+/**
+ * A message as the simulated mailbox received it; undefined for a real mail server, which we cannot look
+ * into.
+ */
+export const receivedMail = (messageId: string): Promise<ReceivedMail | undefined> =>
+  receivedMessage(mailboxFolder(), messageId)
+
+/** Rates of the demo only: no invented rate reaches real books. */
+export const rateSource = (demo: boolean): RateSource | null => (demo ? simulatedRates : null)
