@@ -23,7 +23,7 @@ export default {
     {
       ...common,
       displayName: 'server',
-      testMatch: ['<rootDir>/tests/server/**/*.test.ts'],
+      testMatch: ['<rootDir>/tests/server/**/*.test.ts', '<rootDir>/tests/simulation/*.test.ts'],
       globalSetup: '<rootDir>/tests/server/start.mjs',
       globalTeardown: '<rootDir>/tests/server/stop.mjs',
     },

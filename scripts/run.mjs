@@ -1,4 +1,4 @@
-// npm run verify | bench: runs a script against a database. Verify takes the one of `npm start`, running or
+// npm run verify | bench | simulate: runs a script against a database. Verify takes the one of `npm start`, running or
 // not.
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -43,9 +43,28 @@ async function verify() {
 async function bench() {
   const data = mkdtempSync(join(tmpdir(), 'bilancio-bench-'))
   const secrets = prepareFolder(data)
-  const database = await startMariadb(data, secrets.database, { args: ['--innodb-buffer-pool-size=4G'] })
+  const database = await startMariadb(data, secrets.database, {
+    args: ['--innodb-buffer-pool-size=4G'],
+    everything: true,
+  })
   try {
-    return await runTs('scripts/bench.ts', { DATABASE_URL: database.url, BILANCIO_DATA: data }, args)
+    return await runTs('scripts/bench.ts', { DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data }, args)
+  } finally {
+    await database.stop()
+    rmSync(data, { recursive: true, force: true })
+  }
+}
+
+async function simulate() {
+  const data = mkdtempSync(join(tmpdir(), 'bilancio-simulation-'))
+  const secrets = prepareFolder(data)
+  const database = await startMariadb(data, secrets.database, {
+    args: ['--innodb-buffer-pool-size=256M', '--innodb-flush-log-at-trx-commit=2'],
+    everything: true,
+  })
+  try {
+    const env = { TEST_DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data }
+    return await runTs('scripts/simulate.ts', env, args)
   } finally {
     await database.stop()
     rmSync(data, { recursive: true, force: true })
@@ -54,8 +73,8 @@ async function bench() {
 
 async function main() {
   checkNode()
-  const job = { verify, bench }[what]
-  if (!job) throw new Trouble('say what to run: verify or bench')
+  const job = { verify, bench, simulate }[what]
+  if (!job) throw new Trouble('say what to run: verify, bench or simulate')
   installDebian('mariadbd', ['mariadb-server'], say)
   installPackages()
   process.exitCode = await job()

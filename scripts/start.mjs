@@ -97,7 +97,11 @@ async function main() {
       NITRO_HOST: '127.0.0.1',
       NODE_ENV: dev ? 'development' : 'production',
     }
-    if ((await runTs('server/boot.ts', env)) !== 0) return await stop(1)
+    // Tables are made and changed by their owner; a server that is not ours has one user for both.
+    const bootEnv = database
+      ? { ...env, DATABASE_URL: database.ownerUrl, BILANCIO_DATABASE_USER: "'bilancio'@'127.0.0.1'" }
+      : env
+    if ((await runTs('server/boot.ts', bootEnv)) !== 0) return await stop(1)
     if (stopping) return
     const command = dev
       ? [

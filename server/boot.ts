@@ -2,6 +2,7 @@ import { randomBytes } from 'node:crypto'
 import { loadDemo } from '../demo/load'
 import { DEMO_PASSWORD, DEMO_PEOPLE } from '../demo/people'
 import { int, openDatabase } from './db/connection'
+import { grantApplication } from './db/grants'
 import { migrate } from './db/migrate'
 import { seedBasics } from './db/seed'
 import { hashPassword } from './services/people/people'
@@ -13,6 +14,8 @@ async function boot(): Promise<void> {
   const database = openDatabase(process.env.DATABASE_URL!, 4)
   const say = (text: string) => console.log(text)
   const applied = await migrate(database)
+  const user = process.env.BILANCIO_DATABASE_USER
+  if (user) await grantApplication(database, user)
   if (applied.length) say(`Database brought up to date: ${applied.join(', ')}`)
   await seedBasics(database)
   // A demo that was cut short is begun again from nothing, never half there.
@@ -41,7 +44,12 @@ async function empty(database: ReturnType<typeof openDatabase>): Promise<void> {
     name: string
   }>(`SELECT table_name AS name FROM information_schema.tables WHERE table_schema = DATABASE()
       AND table_name <> 'migration'`)
-  for (const { name } of tables) await database.run(`TRUNCATE TABLE \`${name}\``)
+  // One connection: the checks are off for it alone, and on again after.
+  await database.transaction(async tx => {
+    await tx.run('SET FOREIGN_KEY_CHECKS = 0')
+    for (const { name } of tables) await tx.run(`TRUNCATE TABLE \`${name}\``)
+    await tx.run('SET FOREIGN_KEY_CHECKS = 1')
+  })
   await seedBasics(database)
 }
 

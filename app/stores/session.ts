@@ -4,6 +4,7 @@ import type { Session } from '~~/contract/people'
 import type { SettingsAnswer } from '~~/contract/setup'
 import type { Ability } from '~~/core/people'
 import { call } from '~/utils/api'
+import { house } from '~/utils/format'
 
 /** Who is signed in, what they may do, and the settings every screen shows. */
 export const useSession = defineStore('session', {
@@ -16,6 +17,10 @@ export const useSession = defineStore('session', {
     can(ability: Ability): boolean {
       return this.session?.abilities.includes(ability) ?? false
     },
+    async readSettings(): Promise<void> {
+      this.settings = await call(contract.setup.settings)
+      house.timeZone = this.settings.timeZone
+    },
     async load(): Promise<boolean> {
       try {
         this.session = await call(contract.people.session)
@@ -23,12 +28,12 @@ export const useSession = defineStore('session', {
         this.session = null
         return false
       }
-      this.settings = await call(contract.setup.settings)
+      await this.readSettings()
       return true
     },
     async signIn(email: string, password: string): Promise<void> {
       this.session = await call(contract.people.signIn, { body: { email, password } })
-      this.settings = await call(contract.setup.settings)
+      await this.readSettings()
     },
     async signOut(): Promise<void> {
       await call(contract.people.signOut)
@@ -36,7 +41,7 @@ export const useSession = defineStore('session', {
     },
     async advance(): Promise<void> {
       await call(contract.setup.advance)
-      this.settings = await call(contract.setup.settings)
+      await this.readSettings()
     },
   },
 })

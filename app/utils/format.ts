@@ -1,3 +1,4 @@
+import { KINDS, type ItemKind } from '~~/core/ledger'
 import { minorDigits, toMajor } from '~~/core/money'
 
 // Making a formatter costs more than a hundred uses of it: each is made once.
@@ -68,27 +69,24 @@ export function weekdayText(date: string): string {
   return date ? WEEKDAY.format(Date.parse(`${date}T00:00:00Z`)) : ''
 }
 
-export function timeText(at: string): string {
-  const date = new Date(at)
-  return Number.isNaN(date.getTime())
-    ? at
-    : `${dateText(date.toISOString())}, ${date.toISOString().slice(11, 16)}`
+/** The house's time zone: stamps are shown in it. The session sets it. */
+export const house = { timeZone: 'UTC' }
+
+/** A stamp of the server, which is in UTC, as date and time of the house. */
+export function timeText(at: string, timeZone = house.timeZone): string {
+  const utc = /[zZ]|[+-]\d\d:?\d\d$/.test(at) ? at : `${at.replace(' ', 'T')}Z`
+  const instant = new Date(utc)
+  if (Number.isNaN(instant.getTime())) return at
+  // The Swedish form is that of ISO 8601.
+  const local = new Intl.DateTimeFormat('sv-SE', { timeZone, dateStyle: 'short', timeStyle: 'short' })
+  const [day, time] = local.format(instant).split(' ')
+  return `${dateText(day!)}, ${time}`
 }
 
-const KINDS: Record<string, string> = {
-  invoice: 'Invoice',
-  'credit-note': 'Credit note',
-  'debit-note': 'Debit note',
-  fee: 'Reminder fee',
-  charge: 'Bank fee',
-  receipt: 'Receipt',
-  advance: 'Advance',
-  conversion: 'Conversion',
-  reversal: 'Reversal',
-  discount: 'Cash discount',
-  difference: 'Small difference',
-}
-export const kindText = (kind: string) => KINDS[kind] ?? kind
+/** A kind of item as a person reads it; what is no kind of ours stays as it is. */
+export const kindText = (kind: string) => KINDS[kind as ItemKind]?.label ?? kind
+/** Whether a kind of item is money received. */
+export const isReceived = (kind: string) => KINDS[kind as ItemKind]?.money ?? false
 
 export const plural = (n: number, one: string, many = `${one}s`) =>
   `${numberFormat(0).format(n)} ${n === 1 ? one : many}`

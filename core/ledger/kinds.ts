@@ -1,4 +1,4 @@
-import type { Chart, ItemKind, Purpose, Side } from './types'
+import type { Chart, ItemKind, PostingKind, Purpose, Side } from './types'
 
 /**
  * What the ledger must know of a kind of item. A new kind is a new row here, and nothing else lists kinds.
@@ -130,4 +130,16 @@ export const KEPT: readonly Purpose[] = ['receivables', 'advances', 'on-hand', '
 export function accountsOf(chart: Chart): Map<string, 'free' | 'kept'> {
   const purposes = Object.keys(chart) as Purpose[]
   return new Map(purposes.map(p => [chart[p], KEPT.includes(p) ? 'kept' : 'free']))
+}
+
+/** Kinds of journal entry, as a person reads them. */
+export const ENTRY_KINDS: Readonly<Record<PostingKind, string>> = {
+  document: 'Document',
+  receipt: 'Receipt',
+  allocation: 'Allocation',
+  unallocation: 'Unallocation',
+  reversal: 'Reversal',
+  correction: 'Correction',
+  slip: 'Slip',
+  bank: 'Bank',
 }

@@ -9,6 +9,9 @@ const inside = new AsyncLocalStorage<Transaction>()
 
 const CHUNK = 2000
 
+/** For a simulation: awaited before each statement, so that it decides whose turn is next. */
+export const turns: { next: (() => Promise<void>) | null } = { next: null }
+
 /**
  * What the server speaks to the database with: the pool, or one transaction. Inside a transaction only its
  * own handle answers; a query on any other is a fault of ours and throws, since it would see another state,
@@ -39,6 +42,7 @@ export class Handle {
   /** One SELECT with named values. */
   async select<T extends object = Row>(sql: string, values: Values = {}): Promise<T[]> {
     const transaction = this.transactionNow()
+    if (turns.next) await turns.next()
     return this.sequelize.query<T>(sql, { type: QueryTypes.SELECT, replacements: values, transaction })
   }
 
@@ -47,6 +51,7 @@ export class Handle {
    */
   async run(sql: string, values: Values | unknown[] = {}): Promise<{ affectedRows: number }> {
     const transaction = this.transactionNow()
+    if (turns.next) await turns.next()
     const [, info] = await this.sequelize.query(sql, { replacements: values, transaction })
     return { affectedRows: (info as { affectedRows?: number } | undefined)?.affectedRows ?? 0 }
   }
@@ -64,6 +69,7 @@ export class Handle {
     for (let at = 0; at < rows.length; at += CHUNK) {
       const chunk = rows.slice(at, at + CHUNK)
       const transaction = this.transactionNow()
+      if (turns.next) await turns.next()
       const replacements = chunk.flatMap(r => columns.map(c => (r as Row)[c] ?? null))
       const [first] = await this.sequelize.query(into + chunk.map(() => row).join(', '), {
         type: QueryTypes.INSERT,

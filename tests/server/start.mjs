@@ -8,7 +8,9 @@ export default async function start() {
   const folder = mkdtempSync(join(tmpdir(), 'bilancio-test-'))
   const server = await startMariadb(folder, prepareFolder(folder).database, {
     args: ['--innodb-buffer-pool-size=256M', '--innodb-flush-log-at-trx-commit=2'],
+    everything: true,
   })
   globalThis.bilancioTest = { folder, server }
-  process.env.TEST_DATABASE_URL = server.url
+  process.env.TEST_DATABASE_URL = server.ownerUrl
+  process.env.TEST_APPLICATION_URL = server.url
 }

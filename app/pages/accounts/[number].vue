@@ -8,7 +8,7 @@ import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
-import { amountText, dateText, kindText, plural } from '~/utils/format'
+import { amountText, dateText, kindText, plural, isReceived } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -65,8 +65,7 @@ const toggle = (row: AccountItem) => {
   opened.value = opened.value === row.id ? null : row.id
 }
 function openRow(row: AccountItem): void {
-  if ((row.kind === 'receipt' || row.kind === 'advance') && session.can('books.read'))
-    void navigateTo(`/receipts/${row.id}`)
+  if (isReceived(row.kind) && session.can('books.read')) void navigateTo(`/receipts/${row.id}`)
   else toggle(row)
 }
 const allocate = (row: AccountItem | undefined) => {
@@ -225,7 +224,7 @@ useKeys([
         {{ row.links.length ? (opened === row.id ? '▾' : '▸') : '' }}
       </button>
       <NuxtLink
-        v-if="(row.kind === 'receipt' || row.kind === 'advance') && session.can('books.read')"
+        v-if="isReceived(row.kind) && session.can('books.read')"
         class="makes font-semibold"
         tabindex="-1"
         :to="`/receipts/${row.id}`"
@@ -284,7 +283,7 @@ useKeys([
                         : 'paid by'
               }}
               <NuxtLink
-                v-if="(l.kind === 'receipt' || l.kind === 'advance') && session.can('books.read')"
+                v-if="isReceived(l.kind) && session.can('books.read')"
                 class="makes"
                 :to="`/receipts/${l.itemId}`"
                 >{{ l.number }}</NuxtLink><NuxtLink

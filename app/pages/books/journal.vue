@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { ENTRY_KINDS } from '~~/core/ledger'
 import { computed, reactive, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { Entry } from '~~/contract/books'
@@ -36,14 +37,7 @@ function read(cursor: string | undefined) {
 const opened = ref<number | null>(null)
 const base = computed(() => answer.value?.base ?? 'EUR')
 const debit = (e: Entry) => e.lines.reduce((a, l) => a + Math.max(0, l.baseAmount), 0)
-const KINDS: Record<string, string> = {
-  document: 'Document',
-  receipt: 'Receipt',
-  allocation: 'Allocation',
-  unallocation: 'Unallocation',
-  reversal: 'Reversal',
-  slip: 'Slip',
-}
+const KINDS: Record<string, string> = ENTRY_KINDS
 const field = ref<HTMLInputElement | null>(null)
 const who = (e: Entry) => e.lines.find(l => l.customer)?.customer ?? null
 useKeys([{ key: 'f', label: 'Find an entry', run: () => field.value?.focus() }])

@@ -7,7 +7,7 @@ import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { dateText, kindText } from '~/utils/format'
+import { dateText, kindText, isReceived } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -49,11 +49,7 @@ watch(
 const live = computed(
   () =>
     receipt.value?.links.filter(
-      l =>
-        !l.undone &&
-        l.undoes === null &&
-        l.kind !== 'reversal' &&
-        (l.creditKind === 'receipt' || l.creditKind === 'advance'),
+      l => !l.undone && l.undoes === null && l.kind !== 'reversal' && isReceived(l.creditKind),
     ) ?? [],
 )
 function begin(what: 'unallocate' | 'reverse' | 'right'): void {
@@ -385,7 +381,7 @@ useKeys([
               <b class="font-semibold">{{
                 l.kind === 'reversal'
                   ? 'Reversed'
-                  : !['receipt', 'advance'].includes(l.creditKind)
+                  : !isReceived(l.creditKind)
                     ? l.undoes !== null
                       ? `${kindText(l.creditKind)} taken back from`
                       : `${kindText(l.creditKind)} on`

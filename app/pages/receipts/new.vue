@@ -11,7 +11,7 @@ import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, isReceived } from '~/utils/format'
 
 /**
  * A receipt, at once or into a batch, or a credit that lies on account, against the open items of one
@@ -129,7 +129,6 @@ async function load(): Promise<void> {
     trouble.value = problemText(error)
   }
 }
-const isReceived = (i: AccountItem) => i.kind === 'receipt' || i.kind === 'advance'
 async function readOpen(paidOn?: string): Promise<AccountItem[]> {
   const all: AccountItem[] = []
   let cursor: string | undefined
@@ -259,17 +258,16 @@ async function post(): Promise<void> {
         body: { customer: number.value, date: date.value, lateDiscount: late.value, pairs: pairs.value },
         key,
       })
-      desk.say({
+      // Told after the account stands: who follows the link at once would be brought back otherwise.
+      const told = {
         text: `${credit.value.number} allocated.`,
-        to:
-          credit.value.kind === 'receipt' || credit.value.kind === 'advance'
-            ? `/receipts/${creditId.value}`
-            : `/accounts/${number.value}`,
+        to: isReceived(credit.value.kind) ? `/receipts/${creditId.value}` : `/accounts/${number.value}`,
         action: 'See or undo',
-      })
+      }
       key = crypto.randomUUID()
       await desk.refresh()
       await navigateTo(`/accounts/${encodeURIComponent(number.value)}`)
+      desk.say(told)
       return
     }
     const sum = amountText(amount.value, currency.value, true)
@@ -397,8 +395,8 @@ useKeys([
   <template v-else>
     <div v-if="credit" class="filters !border-0 pb-3">
       <span class="label"
-        >{{ credit.kind === 'receipt' || credit.kind === 'advance' ? 'Received' : 'Credit of' }}
-        {{ dateText(credit.documentDate) }}, open</span
+        >{{ isReceived(credit.kind) ? 'Received' : 'Credit of' }} {{ dateText(credit.documentDate) }},
+        open</span
       ><b class="font-semibold"><Figure :amount="-credit.open" :currency="currency" sign /></b
       ><span class="flex items-baseline gap-1.5"
         ><label class="label" for="paid-on">allocated on</label

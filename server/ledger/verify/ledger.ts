@@ -1,17 +1,15 @@
-import type { Handle } from '../db/handle'
+import { ITEM_KINDS, kindList, KINDS } from '../../../core/ledger'
+import type { Check } from './check'
 
-export interface Difference {
-  what: string
-  row: string
-  expected: string
-  found: string
-}
-interface Row {
-  k: string
-  expected: string | null
-  found: string | null
-}
+/** The three append-only tables, and the projections that are kept in step with them. */
 
+const CONTROL = `SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances')`
+/** Kinds of claim that come with a notice. */
+const FEES = kindList(k => k.series === 'fee')
+const SERIES_KINDS = ITEM_KINDS.map(kind => KINDS[kind]).filter(row => row.series)
+const quoted = (names: readonly string[]) => [...new Set(names)].map(n => `'${n}'`).join(', ')
+const SERIES = quoted(SERIES_KINDS.map(row => row.series!))
+const SERIES_REGISTERS = quoted(SERIES_KINDS.map(row => row.register))
 const SIGN = `IF(i.side = 'debit', 1, -1)`
 const OPEN = `
   SELECT i.id, i.customer_id, i.currency, i.side, i.amount, i.base_amount, i.amount - COALESCE(m.amount,
@@ -20,7 +18,7 @@ const OPEN = `
     SELECT debit_item_id AS item_id, amount, debit_base AS base FROM allocation UNION ALL
     SELECT credit_item_id, amount, credit_base FROM allocation) x GROUP BY item_id) m ON m.item_id = i.id`
 
-const CHECKS: [string, string][] = [
+export const LEDGER_CHECKS: Check[] = [
   [
     'entry does not balance',
     `SELECT CONCAT('entry ', e.number, ' ', l.currency) AS k, '0 / 0' AS expected, CONCAT(SUM(l.amount),
@@ -88,7 +86,7 @@ const CHECKS: [string, string][] = [
       SELECT o.currency, IF(o.side = 'debit', 1, -1) * o.open AS a, IF(o.side = 'debit', 1,
         -1) * o.base_open AS b, 0 AS c, 0 AS d FROM (${OPEN}) o
       UNION ALL SELECT l.currency, 0, 0, l.amount, l.base_amount FROM journal_line l
-        JOIN ledger_account a ON a.number = l.account AND a.purpose IN ('receivables', 'advances')) x
+        WHERE l.account IN (${CONTROL})) x
     GROUP BY x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`,
   ],
   [
@@ -97,27 +95,41 @@ const CHECKS: [string, string][] = [
       WHERE s.name = 'entry' AND s.next - 1 <> (SELECT COUNT(*) FROM entry)`,
   ],
   [
-    'payment means met by the bank',
-    `SELECT CONCAT('means ', m.id) AS k, x.met AS expected, m.met AS found FROM receipt_means m
-    JOIN (SELECT m.id, EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id
-      WHERE t.kind = 'means' AND t.ref_id = m.id AND b.undone_entry_id IS NULL) AS met
-      FROM receipt_means m) x ON x.id = m.id WHERE x.met <> m.met`,
-  ],
-  [
     'reminder fee without notice',
     `SELECT CONCAT('item ', i.number) AS k, 'a notice' AS expected, 'none' AS found FROM item i LEFT
-      JOIN notice n ON n.fee_item_id = i.id WHERE i.kind = 'fee' AND n.id IS NULL`,
+      JOIN notice n ON n.fee_item_id = i.id WHERE i.kind IN (${FEES}) AND n.id IS NULL`,
+  ],
+  [
+    'item below zero or above its amount on a day',
+    `SELECT CONCAT('item ', d.id, ' on ', d.effective) AS k, CONCAT('0 to ', i.amount) AS expected,
+      i.amount - d.taken AS found FROM (
+        SELECT id, effective, SUM(SUM(amount)) OVER (PARTITION BY id ORDER BY effective) AS taken FROM (
+          SELECT debit_item_id AS id, effective, amount FROM allocation
+          UNION ALL SELECT credit_item_id, effective, amount FROM allocation) moves
+        GROUP BY id, effective) d
+      JOIN item i ON i.id = d.id WHERE d.taken < 0 OR d.taken > i.amount`,
+  ],
+  [
+    'allocation before its item, or undone before it took effect',
+    `SELECT CONCAT('allocation ', a.id) AS k, GREATEST(d.posting_date, c.posting_date) AS expected,
+      a.effective AS found FROM allocation a JOIN item d ON d.id = a.debit_item_id
+      JOIN item c ON c.id = a.credit_item_id
+      WHERE a.effective < d.posting_date OR a.effective < c.posting_date
+    UNION ALL SELECT CONCAT('allocation ', a.id), o.effective, a.effective FROM allocation a
+      JOIN allocation o ON o.id = a.undoes_id
+      WHERE a.effective < o.effective OR a.amount <> -o.amount OR a.debit_item_id <> o.debit_item_id
+      OR a.credit_item_id <> o.credit_item_id`,
+  ],
+  [
+    'journal line on no account',
+    `SELECT CONCAT('line ', l.id) AS k, 'an account of the chart' AS expected, l.account AS found
+      FROM journal_line l LEFT JOIN ledger_account a ON a.number = l.account WHERE a.number IS NULL`,
+  ],
+  [
+    'number series of items',
+    `SELECT s.name AS k, s.next - 1 AS expected, COUNT(i.id) AS found FROM series s
+      LEFT JOIN item i ON i.number LIKE CONCAT(s.prefix, '%') AND i.register IN (${SERIES_REGISTERS})
+        AND (i.register = s.name OR (s.name = 'adjustment' AND i.register IN ('discount', 'difference')))
+      WHERE s.name IN (${SERIES}) GROUP BY s.name, s.next HAVING COUNT(i.id) <> s.next - 1`,
   ],
 ]
-
-/**
- * Recomputes every projection and the tie-out from the three append-only tables, and names each difference.
- */
-export async function verifyLedger(database: Handle): Promise<Difference[]> {
-  const differences: Difference[] = []
-  for (const [what, sql] of CHECKS) {
-    for (const row of await database.select<Row>(sql))
-      differences.push({ what, row: row.k, expected: String(row.expected), found: String(row.found) })
-  }
-  return differences
-}

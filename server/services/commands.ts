@@ -1,0 +1,36 @@
+import type { AnyCommand } from '../ledger/command'
+import { acceptLineCommand } from './banking/accept'
+import { acceptLinesCommand } from './banking/clear'
+import { slipCommand, slipVoidCommand } from './banking/paying'
+import { unmatchCommand } from './banking/unmatch'
+import { closeBatchCommand } from './receipts/closeBatch'
+import { allocateCommand, receiveCommand, reverseCommand, unallocateCommand } from './receipts/commands'
+import { putRightCommand } from './receipts/putRight'
+import { sundryCommand, sundryVoidCommand } from './receipts/sundry'
+import { tickedCommand } from './receipts/ticked'
+import { confirmCommand } from './reminders/confirm'
+
+/** Every Command that can be stored and decided again later. An import is not among them: its file is not kept. */
+export const COMMANDS: readonly AnyCommand[] = [
+  receiveCommand,
+  allocateCommand,
+  unallocateCommand,
+  reverseCommand,
+  putRightCommand,
+  tickedCommand,
+  closeBatchCommand,
+  sundryCommand,
+  sundryVoidCommand,
+  slipCommand,
+  slipVoidCommand,
+  acceptLineCommand,
+  acceptLinesCommand,
+  unmatchCommand,
+  confirmCommand,
+]
+
+export function commandNamed(name: string): AnyCommand {
+  const found = COMMANDS.find(c => c.name === name)
+  if (!found) throw new Error(`there is no Command ${name}`)
+  return found
+}

@@ -1,0 +1,130 @@
+/**
+ * A small set of books of its own, beside the real ones: what is open of each item, and where each piece of money lies.
+ * It knows nothing of postings, accounts or base currency, only what each act means, and shares no code with the
+ * ledger. Amounts are minor units.
+ */
+export interface ModelItem {
+  id: number
+  customer: string
+  currency: string
+  side: 'debit' | 'credit'
+  amount: number
+  open: number
+  kind: 'document' | 'receipt' | 'fee' | 'reversal'
+  date: string
+  reversed: boolean
+}
+
+export interface ModelLink {
+  id: number
+  credit: number
+  debit: number
+  amount: number
+  /** Discount and small difference that came with the payment: they go back with it. */
+  extra: number
+  live: boolean
+}
+
+export type Place = 'tray' | 'slip' | 'clearing' | 'bank' | 'gone'
+
+/** One cheque, bundle of cash, or transfer. `owner`: a receipt, or the negative of a sundry receipt's id. */
+export interface ModelMeans {
+  id: number
+  owner: number
+  means: string
+  currency: string
+  amount: number
+  place: Place
+  slip: number | null
+}
+
+export interface ModelSlip {
+  id: number
+  number: string
+  currency: string
+  total: number
+  kept: number
+  state: 'open' | 'void' | 'met'
+}
+
+export interface ModelLine {
+  id: number
+  currency: string
+  amount: number
+  matched:
+    | null
+    | { kind: 'receipt'; receipts: number[] }
+    | { kind: 'covered'; means: number[]; slips: number[] }
+    | { kind: 'ledger' }
+}
+
+export class Model {
+  readonly items = new Map<number, ModelItem>()
+  readonly links = new Map<number, ModelLink>()
+  readonly means = new Map<number, ModelMeans>()
+  readonly slips = new Map<number, ModelSlip>()
+  readonly lines = new Map<number, ModelLine>()
+  /** Money that came back from where the bank has it, and that the bank has not taken yet. */
+  readonly owed = new Map<string, number>()
+  petty = 0
+
+  take(id: number, amount: number): void {
+    const item = this.items.get(id)
+    if (!item) throw new Error(`the model knows no item ${id}`)
+    item.open -= amount
+    if (item.open < 0 || item.open > item.amount)
+      throw new Error(`item ${id} has ${item.open} of ${item.amount} open in the model`)
+  }
+
+  link(id: number, credit: number, debit: number, amount: number, extra: number): void {
+    this.links.set(id, { id, credit, debit, amount, extra, live: true })
+    this.take(credit, amount)
+    this.take(debit, amount + extra)
+  }
+
+  unlink(id: number): void {
+    const link = this.links.get(id)
+    if (!link?.live) throw new Error(`the model knows no live link ${id}`)
+    link.live = false
+    this.take(link.credit, -link.amount)
+    this.take(link.debit, -(link.amount + link.extra))
+  }
+
+  linksOf(itemId: number): ModelLink[] {
+    return [...this.links.values()].filter(l => l.live && (l.credit === itemId || l.debit === itemId))
+  }
+
+  meansOf(owner: number): ModelMeans[] {
+    return [...this.means.values()].filter(m => m.owner === owner)
+  }
+
+  /** A receipt leaves the account; its money leaves the place where it is, or is owed when the bank has it. */
+  reverse(itemId: number): void {
+    for (const l of this.linksOf(itemId)) this.unlink(l.id)
+    const item = this.items.get(itemId)!
+    this.take(itemId, item.open)
+    item.reversed = true
+    for (const m of this.meansOf(itemId)) {
+      if (m.place === 'slip' || m.place === 'bank') this.owe(m.currency, m.amount)
+      m.place = 'gone'
+    }
+  }
+
+  owe(currency: string, amount: number): void {
+    this.owed.set(currency, (this.owed.get(currency) ?? 0) + amount)
+  }
+
+  /** What lies in a place, by currency. Clearing holds what is on its way, less what is owed back. */
+  lies(place: 'tray' | 'clearing' | 'bank', currency: string): number {
+    const own = [...this.means.values()].filter(m => m.currency === currency)
+    const sum = (list: readonly { amount: number }[]) => list.reduce((a, m) => a + m.amount, 0)
+    if (place === 'tray') return sum(own.filter(m => m.place === 'tray'))
+    if (place === 'bank') {
+      const settled = [...this.lines.values()].filter(l => l.matched && l.currency === currency)
+      return sum(settled)
+    }
+    const slips = [...this.slips.values()].filter(s => s.state === 'open' && s.currency === currency)
+    const handedOver = slips.reduce((a, s) => a + s.total - s.kept, 0)
+    return sum(own.filter(m => m.place === 'clearing')) + handedOver - (this.owed.get(currency) ?? 0)
+  }
+}

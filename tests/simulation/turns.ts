@@ -1,0 +1,60 @@
+import { AsyncLocalStorage } from 'node:async_hooks'
+import { turns } from '../../server/db/handle'
+import type { Chance } from '../../simulators/chance'
+
+/** How long an act may hold its turn before it is taken to wait for a lock, and the next is let go. Milliseconds. */
+const PATIENCE = 12
+
+interface Runner {
+  /** Statements that wait for their turn: more than one when an act reads several things at once. */
+  gates: (() => void)[]
+  arrived: () => void
+}
+
+/**
+ * Several people at once, statement by statement: before each statement an act waits for its turn, and chance says whose
+ * it is. So a seed says how the acts are interleaved; only how long the database lets one wait for a lock is its own.
+ */
+export async function interleave<T>(
+  chance: Chance,
+  acts: readonly (() => Promise<T>)[],
+): Promise<PromiseSettledResult<T>[]> {
+  const inside = new AsyncLocalStorage<Runner>()
+  const runners = new Set<Runner>()
+  turns.next = () => {
+    const runner = inside.getStore()
+    if (!runner) return Promise.resolve()
+    return new Promise(resolve => {
+      runner.gates.push(resolve)
+      runner.arrived()
+    })
+  }
+  const started = acts.map(act => {
+    const runner: Runner = { gates: [], arrived: () => {} }
+    runners.add(runner)
+    const done = inside.run(runner, act)
+    const leave = () => {
+      runners.delete(runner)
+      runner.arrived()
+    }
+    done.then(leave, leave)
+    return done
+  })
+  const results = Promise.allSettled(started)
+  while (runners.size) {
+    const waiting = [...runners].filter(r => r.gates.length)
+    if (!waiting.length) {
+      await new Promise(resolve => setTimeout(resolve, 1))
+      continue
+    }
+    const next = chance.pick(waiting)
+    const go = next.gates.shift()!
+    const back = new Promise<void>(resolve => {
+      next.arrived = resolve
+    })
+    go()
+    await Promise.race([back, new Promise(resolve => setTimeout(resolve, PATIENCE))])
+  }
+  turns.next = null
+  return results
+}
