@@ -101,6 +101,8 @@ export function decidePutRight(state: PutRightState, ask: PutRightAsk): Decided 
     allocations,
     onAccount: amount - assigned,
     rate: rateOf(ledger, old.currency, date)!,
+    // The same money of the same day is worth what it was, though the rate was changed since.
+    baseAmount: amount === old.amount && date === old.documentDate ? old.baseAmount : undefined,
     // What was granted once is granted again; a late discount needs the same authority.
     lateDiscount: date === old.documentDate || state.lateDiscount,
   })
@@ -134,6 +136,13 @@ function confirmedRefusals(
       : 'the bank confirmed this amount'
     const satisfy = was.slip ? 'void the slip before its amount is changed' : 'unmatch the bank line instead'
     refusals.push(refuse('correct.confirmed', `means.${i}.amount`, message, satisfy))
+  }
+  const onSlip = state.means.find(m => m.slip)
+  const foreign = state.ledger.items.get(state.itemId)!.currency !== state.ledger.base
+  if (ask.date && ask.date !== oldDate && onSlip && foreign) {
+    const message = `the ${onSlip.means} went to the bank on slip ${onSlip.slip} at the rate of its day`
+    const satisfy = 'void the slip before its day is changed'
+    refusals.push(refuse('correct.confirmed', 'date', message, satisfy))
   }
   if (ask.date && ask.date !== oldDate && state.means.some(m => m.settled)) {
     const message = 'the bank confirmed the day of this payment'

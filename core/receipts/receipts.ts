@@ -55,6 +55,8 @@ export interface ReceiptIntent {
   /** The rest that the user wants on account: said, never assumed. */
   onAccount: number
   rate: string
+  /** What it is worth in base currency, when that is settled already: money that is put right is the same money. */
+  baseAmount?: number
 }
 
 const RECEIPT = -1
@@ -137,7 +139,7 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
     )
   if (refusals.length) return { ok: false, refusals }
 
-  const base = convert(amount, intent.currency, state.base, intent.rate)
+  const base = intent.baseAmount ?? convert(amount, intent.currency, state.base, intent.rate)
   const receipt: StateItem = {
     id: RECEIPT,
     customerId: intent.customerId,

@@ -34,8 +34,9 @@ const CLEARING = `
   UNION ALL SELECT l.currency, l.amount, l.base_amount FROM item i
     JOIN journal_line l ON l.item_id = i.id AND l.allocation_id IS NULL AND l.account = ${account('clearing')}
     WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')}
-    AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id
-      AND m.account = ${account('clearing')} AND NOT ${met('means', 'm.id')})`
+  UNION ALL SELECT i.currency, m.amount, m.base_amount FROM item i
+    JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${account('clearing')}
+    WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')} AND NOT ${met('means', 'm.id')}`
 
 export const MONEY_CHECKS: Check[] = [
   ['receipts on hand against the Tray', against('on-hand', TRAY)],

@@ -81,13 +81,17 @@ export async function loadCovered(
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
       WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name,
       ${settledBy('reversal', 'i.id')}
-    FROM (SELECT i.id, SUM(l.amount) AS amount, SUM(l.base_amount) AS base_amount FROM item i
-      JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL
-      WHERE i.kind = 'reversal' GROUP BY i.id) l
+    FROM (
+      SELECT id, SUM(amount) AS amount, SUM(base_amount) AS base_amount FROM (
+        SELECT i.id, l.amount, l.base_amount FROM item i
+          JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL
+          WHERE i.kind = 'reversal'
+        -- What the bank never had does not come back from it.
+        UNION ALL SELECT i.id, m.amount, m.base_amount FROM item i
+          JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${clearing} AND m.met = 0
+          WHERE i.kind = 'reversal') back GROUP BY id) l
       JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
     WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
-      AND NOT EXISTS (SELECT 1 FROM receipt_means m WHERE m.item_id = i.reverses_item_id
-      AND m.account = ${clearing} AND m.met = 0)
     ORDER BY date, id`,
     { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') },
   )
