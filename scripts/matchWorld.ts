@@ -43,13 +43,15 @@ export function matchWorldOf(
   })
   return {
     world: {
-      customers: payers.map((p, n) => ({
-        id: n + 1,
-        number: p.number,
-        name: p.name,
-        iban: p.iban,
-        parentId: null,
-      })),
+      directory: new Directory(
+        payers.map((p, n) => ({
+          id: n + 1,
+          number: p.number,
+          name: p.name,
+          iban: p.iban,
+          parentId: null,
+        })),
+      ),
       items,
       covered: [],
       learnt: [],

@@ -1,8 +1,10 @@
 import { addDays, discountOn } from '../../calendar'
 import { decode, type Decoded } from './decode'
-import { NameIndex, numbersIn, referenceKey, tailsIn, wordsOf } from './text'
+import type { Directory } from './directory'
+import { numbersIn, referenceKey, tailsIn, wordsOf } from './text'
 import type { Covered, Match, MatchCustomer, MatchItem, MatchLine, MatchWorld, Part, Proposal } from './types'
 
+export { Directory } from './directory'
 export * from './types'
 export { creditorReference, isCreditorReference, NameIndex, numbersIn, referenceKey, wordsOf } from './text'
 export { decode, type Decoded } from './decode'
@@ -23,33 +25,34 @@ const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
  * is not taken away (`use` does that), so lines can be asked in any order.
  */
 export class Matcher {
-  private readonly customers: Map<number, MatchCustomer>
+  private readonly directory: Directory
   private readonly itemsOf = new Map<number, MatchItem[]>()
   private readonly byKey = new Map<string, MatchItem[]>()
-  private readonly byIban = new Map<string, { customerId: number; learnt: boolean }[]>()
+  private readonly learntIban = new Map<string, number[]>()
   private readonly byLearntName = new Map<string, number[]>()
   private readonly byAmount = new Map<number, MatchItem[]>()
-  private readonly names: NameIndex
-  private readonly members = new Map<number, number[]>()
   private covered: Covered[]
 
   constructor(private readonly world: MatchWorld) {
-    this.customers = new Map(world.customers.map(c => [c.id, c]))
+    this.directory = world.directory
     for (const item of world.items) {
       push(this.itemsOf, item.customerId, item)
       push(this.byKey, referenceKey(item.number), item)
       if (item.side === 'debit') push(this.byAmount, item.open, item)
     }
-    for (const c of world.customers) {
-      if (c.iban) push(this.byIban, plain(c.iban), { customerId: c.id, learnt: false })
-      if (c.parentId) push(this.members, c.parentId, c.id)
-    }
     for (const l of world.learnt) {
-      if (l.iban) push(this.byIban, plain(l.iban), { customerId: l.customerId, learnt: true })
+      if (l.iban) push(this.learntIban, plain(l.iban), l.customerId)
       else if (l.name) push(this.byLearntName, wordsOf(l.name).join(' '), l.customerId)
     }
-    this.names = new NameIndex(world.customers)
     this.covered = [...world.covered]
+  }
+
+  /** Whose bank account it is, by master data and by what was learnt. */
+  private payersWith(iban: string): { customerId: number; learnt: boolean }[] {
+    return [
+      ...this.directory.withIban(iban).map(customerId => ({ customerId, learnt: false })),
+      ...(this.learntIban.get(plain(iban)) ?? []).map(customerId => ({ customerId, learnt: true })),
+    ]
   }
 
   /** Takes away what an answer uses, so that the next line cannot use it again. */
@@ -101,7 +104,7 @@ export class Matcher {
     const payers = new Set([
       ...this.payersByIban(line),
       ...(line.name
-        ? this.names
+        ? this.directory.names
             .find(line.name)
             .filter(n => n.likeness > 0.75)
             .map(n => n.customerId)
@@ -194,7 +197,7 @@ export class Matcher {
   }
 
   private payersByIban(line: MatchLine): number[] {
-    return line.iban ? [...new Set((this.byIban.get(plain(line.iban)) ?? []).map(p => p.customerId))] : []
+    return line.iban ? [...new Set(this.payersWith(line.iban).map(p => p.customerId))] : []
   }
 
   /** Everything that points at a customer: document numbers, the bank account, the name. */
@@ -215,7 +218,7 @@ export class Matcher {
     }
     const found = new Map<number, Candidate>()
     const add = (customerId: number, sure: number, why: string) => {
-      const customer = this.customers.get(customerId)
+      const customer = this.directory.byId.get(customerId)
       if (!customer) return
       const before = found.get(customerId)
       const referred = byCustomer.get(customerId) ?? new Set<number>()
@@ -226,7 +229,7 @@ export class Matcher {
           : { customer, sure, why, referred },
       )
     }
-    const own = this.byIban.get(plain(line.iban)) ?? []
+    const own = this.payersWith(line.iban)
     const ibanOwners = [...new Set(line.iban ? own.map(o => o.customerId) : [])]
     for (const id of ibanOwners) {
       const learnt = own.find(o => o.customerId === id)!.learnt
@@ -234,8 +237,8 @@ export class Matcher {
         id,
         ibanOwners.length === 1 ? 0.985 : 0.9 / ibanOwners.length,
         learnt
-          ? `this bank account paid for ${this.customers.get(id)?.name} before`
-          : `the bank account is ${this.customers.get(id)?.name}’s`,
+          ? `this bank account paid for ${this.directory.byId.get(id)?.name} before`
+          : `the bank account is ${this.directory.byId.get(id)?.name}’s`,
       )
     }
     for (const [id, items] of byCustomer) {
@@ -255,7 +258,7 @@ export class Matcher {
     if (line.name) {
       for (const id of this.byLearntName.get(wordsOf(line.name).join(' ')) ?? [])
         add(id, 0.9, `“${line.name}” paid for it before`)
-      const likes = this.names.find(line.name)
+      const likes = this.directory.names.find(line.name)
       const top = likes[0]?.likeness ?? 0
       for (const n of likes.slice(0, 4)) {
         const rivals = likes.filter(l => l.likeness >= n.likeness - 0.05).length
@@ -265,20 +268,21 @@ export class Matcher {
             (n.likeness > 0.95 ? 0.96 : n.likeness * 0.9) / rivals,
             n.likeness > 0.95
               ? `the payer is called ${line.name}`
-              : `“${line.name}” is like ${this.customers.get(n.customerId)!.name}`,
+              : `“${line.name}” is like ${this.directory.byId.get(n.customerId)!.name}`,
           )
       }
     }
     if (!found.size) {
-      for (const n of this.names.find(line.text, 3))
+      for (const n of this.directory.names.find(line.text, 3))
         if (n.likeness > 0.6)
-          add(n.customerId, n.likeness * 0.7, `the text names ${this.customers.get(n.customerId)!.name}`)
+          add(n.customerId, n.likeness * 0.7, `the text names ${this.directory.byId.get(n.customerId)!.name}`)
     }
     // The payer may stand for members of its group, or the head for it.
     for (const c of [...found.values()]) {
-      const head = c.customer.parentId ?? (this.members.has(c.customer.id) ? c.customer.id : null)
+      const head =
+        c.customer.parentId ?? (this.directory.membersOf(c.customer.id).length ? c.customer.id : null)
       if (head === null) continue
-      for (const id of [head, ...(this.members.get(head) ?? [])])
+      for (const id of [head, ...this.directory.membersOf(head)])
         if (!found.has(id) && (byCustomer.has(id) || c.sure > 0.9))
           add(id, c.sure * 0.3, `${c.customer.name} is of the same group`)
     }
@@ -295,7 +299,7 @@ export class Matcher {
         ? list
         : [
             list.find(c => c.customer.id === customerId) ?? {
-              customer: this.customers.get(customerId)!,
+              customer: this.directory.byId.get(customerId)!,
               sure: 1,
               why: '',
               referred: new Set<number>(),

@@ -1,3 +1,4 @@
+import type { Directory } from './directory'
 import type { IsoDate } from '../../calendar'
 
 /** A bank line as the matching sees it. Amount in minor units, money in positive. */
@@ -87,7 +88,7 @@ export interface Closed {
 }
 
 export interface MatchWorld {
-  customers: readonly MatchCustomer[]
+  directory: Directory
   items: readonly MatchItem[]
   covered: readonly Covered[]
   learnt: readonly Learnt[]

@@ -299,7 +299,7 @@ async function namesFor(
 function toldProposal(
   p: Proposal,
   line: LineRow,
-  customers: Map<number, MatchCustomer>,
+  customers: ReadonlyMap<number, MatchCustomer>,
   items: Map<number, MatchItem>,
   names: Awaited<ReturnType<typeof namesFor>>,
 ): LineProposal {
@@ -318,7 +318,7 @@ function toldProposal(
   }
 }
 
-function outward(action: Action, customers: Map<number, MatchCustomer>): LineProposal['action'] {
+function outward(action: Action, customers: ReadonlyMap<number, MatchCustomer>): LineProposal['action'] {
   if (action.kind === 'receipt')
     return {
       kind: 'receipt',
@@ -336,7 +336,7 @@ function outward(action: Action, customers: Map<number, MatchCustomer>): LinePro
 function tellAction(
   action: Action,
   line: LineRow,
-  customers: Map<number, MatchCustomer>,
+  customers: ReadonlyMap<number, MatchCustomer>,
   items: Map<number, MatchItem>,
   names: Awaited<ReturnType<typeof namesFor>>,
 ): string {

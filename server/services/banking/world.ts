@@ -1,7 +1,6 @@
 import type { Handle } from '../../db/handle'
 import {
   Matcher,
-  NameIndex,
   type Closed,
   type Covered,
   type LedgerRule,
@@ -17,6 +16,7 @@ import { minorDigits } from '../../../core/money'
 
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates/rates'
+import { customerDirectory } from './directory'
 
 /**
  * Above so many lines all open items of the currency are read at once; below, only those that the lines may
@@ -110,9 +110,13 @@ export async function matcherFor(
   settings: Settings,
   currency: string,
   lines: readonly MatchLine[],
-): Promise<{ matcher: Matcher; customers: Map<number, MatchCustomer>; items: Map<number, MatchItem> }> {
-  const [customers, learnt, rules, covered, rate] = await Promise.all([
-    database.select<MatchCustomer>('SELECT id, number, name, iban, parent_id AS parentId FROM customer'),
+): Promise<{
+  matcher: Matcher
+  customers: ReadonlyMap<number, MatchCustomer>
+  items: Map<number, MatchItem>
+}> {
+  const [directory, learnt, rules, covered, rate] = await Promise.all([
+    customerDirectory(database),
     database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
     database.select<LedgerRule & { moneyIn: unknown }>(
       'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
@@ -177,17 +181,14 @@ export async function matcherFor(
   }
   let where = ''
   if (lines.length <= FEW) {
-    const names = new NameIndex(customers)
     const ibans = new Set(lines.map(l => l.iban.replace(/\s/g, '').toUpperCase()).filter(Boolean))
     const words = lines.flatMap(l => [l.name, l.name ? '' : l.text]).filter(Boolean)
-    for (const c of customers)
-      if (c.iban && ibans.has(c.iban.replace(/\s/g, '').toUpperCase())) owners.add(c.id)
+    for (const iban of ibans) for (const id of directory.withIban(iban)) owners.add(id)
     for (const l of learnt)
       if (ibans.has(l.iban.replace(/\s/g, '').toUpperCase()) || lines.some(x => x.name === l.name))
         owners.add(l.customerId)
-    for (const w of words) for (const n of names.find(w, 8)) owners.add(n.customerId)
-    const heads = new Set(customers.filter(c => owners.has(c.id)).map(c => c.parentId ?? c.id))
-    for (const c of customers) if (heads.has(c.id) || (c.parentId && heads.has(c.parentId))) owners.add(c.id)
+    for (const w of words) for (const n of directory.names.find(w, 8)) owners.add(n.customerId)
+    for (const id of [...owners]) for (const member of directory.groupOf(id)) owners.add(member)
     where = 'AND (s.customer_id IN (:owners) OR s.open IN (:amounts))'
   }
   const rows = await database.select<
@@ -230,7 +231,7 @@ export async function matcherFor(
       10 ** minorDigits(currency),
   )
   const matcher = new Matcher({
-    customers,
+    directory,
     items,
     covered,
     learnt,
@@ -245,7 +246,7 @@ export async function matcherFor(
   })
   return {
     matcher,
-    customers: new Map(customers.map(c => [c.id, c])),
+    customers: directory.byId,
     items: new Map(items.map(i => [i.id, i])),
   }
 }

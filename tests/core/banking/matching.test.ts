@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import {
+  Directory,
   creditorReference,
   decode,
   isCreditorReference,
@@ -47,7 +48,7 @@ const CUSTOMERS = [
   { id: 3, number: 'K3', name: 'Hollin Bakers', iban: '', parentId: 1 },
 ]
 const world = (over: Partial<MatchWorld> = {}): MatchWorld => ({
-  customers: CUSTOMERS,
+  directory: new Directory(CUSTOMERS),
   items: [],
   covered: [],
   learnt: [],

@@ -1,0 +1,27 @@
+import { Directory, type MatchCustomer } from '../../../core/banking/matching'
+import { int } from '../../db/connection'
+import type { Handle } from '../../db/handle'
+
+interface Known {
+  stamp: string
+  directory: Directory
+}
+
+/** One for each pool; a new customer, or one whose version went up, builds it anew. */
+const known = new WeakMap<object, Known>()
+
+/** The customers for the matching, as they are now. */
+export async function customerDirectory(database: Handle): Promise<Directory> {
+  const [now] = await database.select<{ count: unknown; last: unknown; versions: unknown }>(
+    'SELECT COUNT(*) AS count, MAX(id) AS last, SUM(version) AS versions FROM customer',
+  )
+  const stamp = `${int(now!.count)} ${int(now!.last)} ${int(now!.versions)}`
+  const before = known.get(database.sequelize)
+  if (before?.stamp === stamp) return before.directory
+  const customers = await database.select<MatchCustomer>(
+    'SELECT id, number, name, iban, parent_id AS parentId FROM customer',
+  )
+  const directory = new Directory(customers)
+  known.set(database.sequelize, { stamp, directory })
+  return directory
+}
