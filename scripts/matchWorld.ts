@@ -1,3 +1,4 @@
+import { Directory } from '../core/banking/matching'
 import { Matcher, type MatchItem, type MatchWorld, type Proposal } from '../core/banking/matching'
 import { paymentLines, type Delivered, type Payer, type Truth } from '../simulators/payers'
 
