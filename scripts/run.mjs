@@ -1,4 +1,5 @@
-// npm run verify | bench | simulate: runs a script against a database. Verify takes the one of `npm start`, running or
+// npm run verify | bench | simulate: runs a script against a database. Verify takes the one of `npm start`,
+// running or
 // not.
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'

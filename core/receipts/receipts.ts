@@ -55,7 +55,10 @@ export interface ReceiptIntent {
   /** The rest that the user wants on account: said, never assumed. */
   onAccount: number
   rate: string
-  /** What it is worth in base currency, when that is settled already: money that is put right is the same money. */
+  /**
+   * What it is worth in base currency, when that is settled already: money that is put right is the same
+   * money.
+   */
   baseAmount?: number
 }
 

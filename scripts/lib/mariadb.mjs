@@ -144,9 +144,9 @@ export function prepareFolder(data, anew = false) {
 }
 
 /**
- * Starts the server on `data`/db. Answers { url, ownerUrl, port, stop, process }: the
- * application's user and the owner of the tables. `everything`: the owner may make other databases, for tests.
- * An orphan left by a crash is stopped first; InnoDB then recovers by itself.
+ * Starts the server on `data`/db. Answers { url, ownerUrl, port, stop, process }: the application's user and
+ * the owner of the tables. `everything`: the owner may make other databases, for tests. An orphan left by a
+ * crash is stopped first; InnoDB then recovers by itself.
  */
 export async function startMariadb(data, password, { port: wanted = 0, args = [], everything = false } = {}) {
   const folder = join(data, 'db')
@@ -173,7 +173,8 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
         `the database could not be set up: ${(install.stderr || install.stdout || String(install.error)).trim().split('\n').pop()}`,
       )
   }
-  // A folder of its own for temporary tables: a second server in the system's would delete those of the first.
+  // A folder of its own for temporary tables: a second server in the system's would delete those of the
+  // first.
   const temporary = join(data, 'tmp')
   mkdirSync(temporary, { recursive: true, mode: 0o700 })
   // The owner migrates; the application has rights on its tables, given by the owner after each migration.

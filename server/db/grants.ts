@@ -4,8 +4,9 @@ import type { Handle } from './handle'
 export const APPEND_ONLY = ['entry', 'item', 'allocation', 'journal_line', 'audit'] as const
 
 /**
- * Gives the application's user what it needs on the tables of this schema: what is posted it may read and add to, not
- * change or delete. `user` as MariaDB names it: 'bilancio'@'127.0.0.1'. Run by the owner, after each migration.
+ * Gives the application's user what it needs on the tables of this schema: what is posted it may read and add
+ * to, not change or delete. `user` as MariaDB names it: 'bilancio'@'127.0.0.1'. Run by the owner, after each
+ * migration.
  */
 export async function grantApplication(owner: Handle, user: string): Promise<void> {
   if (!/^'\w+'@'[\w.%]+'$/.test(user)) throw new Error(`${user} is not a database user`)

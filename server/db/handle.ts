@@ -1,5 +1,6 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
+import { backOff, isPassing, TRIES } from './retry'
 
 export type Values = Record<string, unknown>
 type Row = Record<string, unknown>
@@ -87,10 +88,22 @@ export class Handle {
     return this.step
   }
 
-  /** All of `work` or nothing. `work` speaks through the handle it is given. */
-  transaction<T>(work: (tx: Handle) => Promise<T>): Promise<T> {
+  /**
+   * All of `work` or nothing. `work` speaks through the handle it is given; after a deadlock, of which
+   * nothing stayed, it is done again.
+   */
+  async transaction<T>(work: (tx: Handle) => Promise<T>): Promise<T> {
     if (this.tx ?? inside.getStore()) throw new Error('a transaction inside a transaction')
-    return this.sequelize.transaction(tx => inside.run(tx, () => work(new Handle(this.sequelize, tx))))
+    for (let attempt = 1; ; attempt++) {
+      try {
+        return await this.sequelize.transaction(tx =>
+          inside.run(tx, () => work(new Handle(this.sequelize, tx))),
+        )
+      } catch (error) {
+        if (attempt >= TRIES || !isPassing(error)) throw error
+        await backOff(attempt)
+      }
+    }
   }
 
   /**

@@ -4,7 +4,9 @@ export const codeOf = (error: unknown): string | undefined =>
 
 const PASSING = new Set(['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT', 'ER_CHECKREAD'])
 
-/** Whether the same again may succeed: a deadlock, or a wait that was too long. Everything was rolled back. */
+/**
+ * Whether the same again may succeed: a deadlock, or a wait that was too long. Everything was rolled back.
+ */
 export const isPassing = (error: unknown): boolean => PASSING.has(codeOf(error) ?? '')
 
 export const TRIES = 12

@@ -4,6 +4,7 @@ import type { Decided, LedgerState, Posting, Refusal } from '../../core/ledger'
 import type { Ability } from '../../core/people'
 import type { Handle } from '../db/handle'
 import { audit, readSettings, type Settings } from '../db/settings'
+import { backOff, codeOf, TRIES } from '../db/retry'
 import { covers, takeLocks, type Locks } from './locks'
 import { writePostings, type Written } from './write'
 
@@ -100,25 +101,17 @@ export interface Idempotency {
 /** The rows that had to be locked were not the ones that were: begun anew with the right ones. */
 class LocksGrew extends Error {}
 
-const RETRIES = 12
 /** So many postings are written at a time. */
 const CHUNK = 2000
-const codeOf = (error: unknown) => (error as { original?: { code?: string } }).original?.code
 const sqlOf = (error: unknown) => String((error as { parent?: { sql?: string } }).parent?.sql)
 
-/**
- * Whether the same again may succeed: a deadlock, a wait that was too long, or the twin of this very request.
- */
+/** Whether all must begin anew: other rows are to be locked, or the twin of this very request came first. */
 function isWorthAnother(error: unknown, idempotency: Idempotency | undefined): boolean {
   if (error instanceof LocksGrew) return true
-  const code = codeOf(error)
-  if (code === 'ER_LOCK_DEADLOCK' || code === 'ER_LOCK_WAIT_TIMEOUT' || code === 'ER_CHECKREAD') return true
-  return idempotency !== undefined && code === 'ER_DUP_ENTRY' && /INTO idempotency/.test(sqlOf(error))
+  return (
+    idempotency !== undefined && codeOf(error) === 'ER_DUP_ENTRY' && /INTO idempotency/.test(sqlOf(error))
+  )
 }
-
-/** Longer with each try, and by chance, so that those who met once do not meet again. */
-const pause = (attempt: number) =>
-  new Promise(resolve => setTimeout(resolve, Math.min(500, 8 * 2 ** attempt) * (0.5 + Math.random())))
 
 /**
  * The one door to the ledger. In one transaction: everything named is locked, then read, then decided, then
@@ -179,8 +172,8 @@ export async function perform<
         return result
       })
     } catch (error) {
-      if (attempt >= RETRIES || !isWorthAnother(error, idempotency)) throw error
-      await pause(attempt)
+      if (attempt >= TRIES || !isWorthAnother(error, idempotency)) throw error
+      await backOff(attempt)
     }
   }
 }

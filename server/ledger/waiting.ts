@@ -5,8 +5,9 @@ import { audit } from '../db/settings'
 import { LedgerRefused, perform, wouldDecide, type AnyCommand, type By } from './command'
 
 /*
- * Commands that wait for a second person. What is kept is what was asked for, not what would be posted: it is decided
- * again when it is signed, against the ledger of that moment, so that nothing is posted that no longer holds.
+ * Commands that wait for a second person. What is kept is what was asked for, not what would be posted: it is
+ * decided again when it is signed, against the ledger of that moment, so that nothing is posted that no
+ * longer holds.
  */
 
 export interface Waiting {
@@ -49,8 +50,8 @@ async function held(tx: Handle, id: number): Promise<Waiting> {
 }
 
 /**
- * Signs a waiting Command: decided again, and posted in the name of who asked for it. The signature and the posting are
- * one transaction. Nobody signs their own, nor what they could not ask for themselves.
+ * Signs a waiting Command: decided again, and posted in the name of who asked for it. The signature and the
+ * posting are one transaction. Nobody signs their own, nor what they could not ask for themselves.
  */
 export async function sign(
   database: Handle,

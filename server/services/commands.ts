@@ -10,7 +10,10 @@ import { sundryCommand, sundryVoidCommand } from './receipts/sundry'
 import { tickedCommand } from './receipts/ticked'
 import { confirmCommand } from './reminders/confirm'
 
-/** Every Command that can be stored and decided again later. An import is not among them: its file is not kept. */
+/**
+ * Every Command that can be stored and decided again later. An import is not among them: its file is not
+ * kept.
+ */
 export const COMMANDS: readonly AnyCommand[] = [
   receiveCommand,
   allocateCommand,

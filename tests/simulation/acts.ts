@@ -23,7 +23,10 @@ import type { Model, ModelItem } from './model'
 export const TODAY = '2026-11-16'
 export const CUSTOMERS = ['K1', 'K2', 'K3']
 
-/** What an act that succeeded means. `order`: the number of its journal entry, the order in which acts took effect. */
+/**
+ * What an act that succeeded means. `order`: the number of its journal entry, the order in which acts took
+ * effect.
+ */
 export interface Outcome {
   order: number
   apply: (model: Model) => void
@@ -243,7 +246,8 @@ function putRight(w: World): Act | null {
       const links = await db.select<{ id: number; debit: number; amount: number; extra: unknown }>(
         `SELECT a.id, a.debit_item_id AS debit, a.amount,
           COALESCE((SELECT SUM(x.amount) FROM allocation x JOIN item k ON k.id = x.credit_item_id
-            WHERE k.born_of_item_id = :id AND x.debit_item_id = a.debit_item_id AND x.undoes_id IS NULL), 0) AS extra
+            WHERE k.born_of_item_id = :id AND x.debit_item_id = a.debit_item_id
+            AND x.undoes_id IS NULL), 0) AS extra
           FROM allocation a WHERE a.credit_item_id = :id AND a.undoes_id IS NULL ORDER BY a.id`,
         { id: right.id },
       )
@@ -649,7 +653,10 @@ function batch(w: World): Act | null {
   }
 }
 
-/** A period closes, or is opened again: what comes after is refused, what is under way comes before or is refused. */
+/**
+ * A period closes, or is opened again: what comes after is refused, what is under way comes before or is
+ * refused.
+ */
 function period(w: World): Act | null {
   const closedUntil = w.chance.happens(0.5) ? null : addDays(TODAY, -w.chance.whole(3, 12))
   return {

@@ -1,7 +1,7 @@
 /**
- * A small set of books of its own, beside the real ones: what is open of each item, and where each piece of money lies.
- * It knows nothing of postings, accounts or base currency, only what each act means, and shares no code with the
- * ledger. Amounts are minor units.
+ * A small set of books of its own, beside the real ones: what is open of each item, and where each piece of
+ * money lies. It knows nothing of postings, accounts or base currency, only what each act means, and shares
+ * no code with the ledger. Amounts are minor units.
  */
 export interface ModelItem {
   id: number
@@ -98,7 +98,9 @@ export class Model {
     return [...this.means.values()].filter(m => m.owner === owner)
   }
 
-  /** A receipt leaves the account; its money leaves the place where it is, or is owed when the bank has it. */
+  /**
+   * A receipt leaves the account; its money leaves the place where it is, or is owed when the bank has it.
+   */
   reverse(itemId: number): void {
     for (const l of this.linksOf(itemId)) this.unlink(l.id)
     const item = this.items.get(itemId)!

@@ -3,6 +3,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Isolation } from '../../server/db/connection'
 import type { Handle } from '../../server/db/handle'
+import { codeOf } from '../../server/db/retry'
 import { LedgerRefused, type AnyCommand } from '../../server/ledger/command'
 import { verifyLedger } from '../../server/ledger/verify'
 import { MailRefused, type MailPort } from '../../server/ports/mail'
@@ -346,7 +347,7 @@ function isInjected(error: unknown): boolean {
 const describe = (error: unknown) =>
   error instanceof LedgerRefused
     ? error.refusals.map(r => r.rule).join(' ')
-    : ((error as Error).stack ?? String(error)).split('\n').slice(0, 6).join(' | ')
+    : [codeOf(error), ...((error as Error).stack ?? String(error)).split('\n').slice(0, 6)].join(' | ')
 
 function found(seed: string, told: readonly string[], acts: readonly Act[], wrong: readonly string[]): Found {
   const last = told.slice(-12).join('\n  ')

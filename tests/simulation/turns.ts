@@ -2,7 +2,10 @@ import { AsyncLocalStorage } from 'node:async_hooks'
 import { turns } from '../../server/db/handle'
 import type { Chance } from '../../simulators/chance'
 
-/** How long an act may hold its turn before it is taken to wait for a lock, and the next is let go. Milliseconds. */
+/**
+ * How long an act may hold its turn before it is taken to wait for a lock, and the next is let go.
+ * Milliseconds.
+ */
 const PATIENCE = 12
 
 interface Runner {
@@ -12,8 +15,9 @@ interface Runner {
 }
 
 /**
- * Several people at once, statement by statement: before each statement an act waits for its turn, and chance says whose
- * it is. So a seed says how the acts are interleaved; only how long the database lets one wait for a lock is its own.
+ * Several people at once, statement by statement: before each statement an act waits for its turn, and chance
+ * says whose it is. So a seed says how the acts are interleaved; only how long the database lets one wait for
+ * a lock is its own.
  */
 export async function interleave<T>(
   chance: Chance,

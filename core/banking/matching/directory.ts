@@ -4,8 +4,9 @@ import type { MatchCustomer } from './types'
 export const plainIban = (iban: string): string => iban.replace(/\s/g, '').toUpperCase()
 
 /**
- * The customers as the matching looks for them: by id, bank account, group and name. Building it reads every name, 50,000
- * in some tenths of a second; it is built once for a state of the customers and used for every line.
+ * The customers as the matching looks for them: by id, bank account, group and name. Building it reads every
+ * name, 50,000 in some tenths of a second; it is built once for a state of the customers and used for every
+ * line.
  */
 export class Directory {
   readonly byId: ReadonlyMap<number, MatchCustomer>

@@ -5,5 +5,8 @@ export interface Difference {
   found: string
 }
 
-/** What is checked, and a SELECT of every row for which it does not hold: `k` names it, beside `expected` and `found`. */
+/**
+ * What is checked, and a SELECT of every row for which it does not hold: `k` names it, beside `expected` and
+ * `found`.
+ */
 export type Check = [what: string, sql: string]

@@ -12,8 +12,8 @@ interface Row {
 }
 
 /**
- * Recomputes every projection, the tie-out and where all money lies from what was posted, and names each difference.
- * What it finds is a fault of ours: it changes nothing.
+ * Recomputes every projection, the tie-out and where all money lies from what was posted, and names each
+ * difference. What it finds is a fault of ours: it changes nothing.
  */
 export async function verifyLedger(database: Handle): Promise<Difference[]> {
   const differences: Difference[] = []

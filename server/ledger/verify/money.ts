@@ -9,16 +9,19 @@ const met = (kind: string, ref: string) =>
 const ON_LIVE_SLIP = `EXISTS (SELECT 1 FROM slip_means sm JOIN slip p ON p.id = sm.slip_id
   WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`
 /** Payment means of receipts that still stand, of customers and of nobody's account. */
-const MEANS = `SELECT m.id, m.account, m.amount, m.base_amount, m.item_id, COALESCE(i.currency, s.currency) AS currency
+const MEANS = `SELECT m.id, m.account, m.amount, m.base_amount, m.item_id, COALESCE(i.currency,
+  s.currency) AS currency
   FROM receipt_means m LEFT JOIN item i ON i.id = m.item_id LEFT JOIN sundry_receipt s ON s.id = -m.item_id
   WHERE NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
   AND (s.id IS NULL OR s.void_entry_id IS NULL)`
 
 /** By currency: what the register says lies there, against the balance of the account. */
 const against = (purpose: string, register: string) => `
-  SELECT x.currency AS k, CONCAT(SUM(x.a), ' / ', SUM(x.b)) AS expected, CONCAT(SUM(x.c), ' / ', SUM(x.d)) AS found
+  SELECT x.currency AS k, CONCAT(SUM(x.a), ' / ', SUM(x.b)) AS expected, CONCAT(SUM(x.c), ' / ',
+    SUM(x.d)) AS found
   FROM (SELECT r.currency, r.amount AS a, r.base_amount AS b, 0 AS c, 0 AS d FROM (${register}) r
-    UNION ALL SELECT currency, 0, 0, amount, base_amount FROM journal_line WHERE account = ${account(purpose)}) x
+    UNION ALL SELECT currency, 0, 0, amount, base_amount FROM journal_line
+    WHERE account = ${account(purpose)}) x
   GROUP BY x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`
 
 const TRAY = `SELECT m.currency, m.amount, m.base_amount FROM (${MEANS}) m
@@ -44,7 +47,8 @@ export const MONEY_CHECKS: Check[] = [
   [
     'bank account against its lines',
     `SELECT CONCAT(b.name, ' ', b.account) AS k,
-      COALESCE((SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id AND l.state = 'settled'), 0)
+      COALESCE((SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id
+        AND l.state = 'settled'), 0)
         AS expected,
       COALESCE((SELECT SUM(j.amount) FROM journal_line j WHERE j.account = b.account), 0) AS found
       FROM bank_account b HAVING expected <> found`,
@@ -75,7 +79,8 @@ export const MONEY_CHECKS: Check[] = [
   ],
   [
     'live mark of a match or slip',
-    `SELECT CONCAT(t.kind, ' ', t.ref_id) AS k, b.undone_entry_id IS NULL AS expected, t.live IS NOT NULL AS found
+    `SELECT CONCAT(t.kind, ' ', t.ref_id) AS k, b.undone_entry_id IS NULL AS expected,
+      t.live IS NOT NULL AS found
       FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id
       WHERE (b.undone_entry_id IS NULL) <> (t.live IS NOT NULL)
     UNION ALL SELECT CONCAT('means ', sm.means_id), s.void_entry_id IS NULL, sm.live IS NOT NULL

@@ -4,6 +4,7 @@ import type { batchBody, BatchDetail, BatchRow } from '../../../contract/receipt
 import { receiptBody, type ReceiptBody } from '../../../contract/receipts'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { codeOf } from '../../db/retry'
 import { audit, readSettings } from '../../db/settings'
 import { LedgerRefused } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
@@ -149,7 +150,7 @@ function checkDate(
 
 /** The settings are held: a period that closes meanwhile finds this batch, or this batch finds it closed. */
 export async function openBatch(database: Handle, actor: Actor, body: Body): Promise<BatchDetail> {
-  const id = await database.transaction(async tx => {
+  const opened = database.transaction(async tx => {
     checkDate(body.date, await takeLocks(tx, {}))
     const [mine] = await tx.select<{ id: number; date: string }>(
       'SELECT id, date FROM batch WHERE open_of = :id',
@@ -170,6 +171,12 @@ export async function openBatch(database: Handle, actor: Actor, body: Body): Pro
       },
     ])
     return made!
+  })
+  const id = await opened.catch((error: unknown) => {
+    // The same person, at two desks at once.
+    if (codeOf(error) === 'ER_DUP_ENTRY')
+      throw new ProblemError(409, 'One at a time', 'your batch was opened just now')
+    throw error
   })
   return readBatch(database, actor, id)
 }
