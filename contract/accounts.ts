@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { cursor, isoDate, limit, minor, search } from './common'
+import { cursor, isoDate, limit, minor, search, known } from './common'
 import { operation } from './operation'
 
 const params = z.object({ number: z.string().min(1).max(32) })
@@ -18,6 +18,7 @@ export const itemsQuery = z.object({
     .describe('payment date by which discount is judged; the as-of date when left out'),
   state: z.enum(['open', 'all', 'cleared']).default('open'),
   asOf: isoDate.optional(),
+  known,
   search,
   sort: z
     .enum(['due', '-due', 'date', '-date', 'number', '-number', 'open', '-open', 'amount', '-amount'])

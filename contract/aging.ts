@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { currency, cursor, flag, isoDate, limit, minor, search } from './common'
+import { currency, cursor, flag, isoDate, known, knownState, limit, minor, search } from './common'
 import { operation } from './operation'
 
 export const GROUPINGS = ['customer', 'group', 'class', 'controller', 'sales', 'currency', 'country'] as const
@@ -9,6 +9,7 @@ const filters = {
   currency: currency
     .optional()
     .describe('only items in this document currency, in its minor units; left out: all, in base currency'),
+  known,
   basis: z.enum(['due', 'document']).default('due').describe('the date that items age by'),
   search,
   class: z.string().max(24).optional(),
@@ -66,6 +67,7 @@ export const agingRow = z.object({
 export type AgingRow = z.infer<typeof agingRow>
 export const agingAnswer = z.object({
   asOf: z.string(),
+  known: knownState,
   buckets: z.array(bucket),
   items: z.array(agingRow),
   totals: z.object({ ...figures, count: z.int() }),

@@ -55,3 +55,15 @@ export type Fault = z.infer<typeof fault>
 
 export const page = <T extends z.ZodType>(item: T) =>
   z.object({ items: z.array(item), next: z.string().nullable() })
+
+/** As it was known: by the number of the last entry that counts, or an instant. */
+export const known = z
+  .string()
+  .regex(/^(\d{1,15}|\d{4}-\d\d-\d\dT\d\d:\d\d(:\d\d(\.\d{1,3})?)?Z?)$/, {
+    error: 'use an entry number, or an instant in UTC such as 2026-10-31T22:00:00Z',
+  })
+  .optional()
+  .describe('as known when this entry was the last, or at this instant; left out: as we know it now')
+export const knownState = z
+  .object({ entry: z.int(), at: z.string(), asked: z.boolean() })
+  .describe('the last entry that counts: name it to see the same again')

@@ -194,7 +194,8 @@ const bucketSums = (
  * once, no totals.
  */
 const agingStatement = (asOf: string) => `SELECT c.number, c.name, g.* FROM (
-  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')} FROM ${movesAsOfSql(asOf, TODAY)} s
+  SELECT customer_id, ${bucketSums(asOf, 'base_open', 'due_date')}
+    FROM ${movesAsOfSql({ asOf, today: TODAY, known: null })} s
     GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
 
 async function receipts(): Promise<void> {

@@ -8,6 +8,7 @@ export interface MakeUpRequest {
   why?: string
   query: {
     asOf?: string
+    known?: string
     currency?: string
     basis?: 'due' | 'document'
     by?: 'customer' | 'group' | 'class' | 'controller' | 'sales' | 'currency' | 'country'

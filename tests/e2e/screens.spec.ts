@@ -14,6 +14,7 @@ const VIEWS = [
   '/banking/tray',
   '/reminders',
   '/outbox',
+  '/rates',
   '/books/journal',
   '/books/trial-balance',
   '/documents/import',

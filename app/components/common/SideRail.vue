@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import {
   Archive,
+  ArrowLeftRight,
   BookOpen,
   CalendarDays,
   FileInput,
@@ -69,6 +70,7 @@ const groups: { head: string; ways: Way[] }[] = [
     head: 'Setup',
     ways: [
       { to: '/documents/import', label: 'Import', icon: FileInput, needs: 'import' },
+      { to: '/rates', label: 'Rates', icon: ArrowLeftRight, needs: 'read' },
       { to: '/setup', label: 'Setup', icon: Settings2, needs: 'read' },
     ],
   },

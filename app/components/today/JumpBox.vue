@@ -54,6 +54,7 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
     to: '/documents/import',
     needs: 'import',
   },
+  { title: 'Exchange rates', words: 'exchange rates currency fx', to: '/rates', needs: 'read' },
   { title: 'Setup', words: 'setup settings policy people chart', to: '/setup', needs: 'read' },
 ]
 const screens = computed<JumpHit[]>(() => {

@@ -16,6 +16,7 @@ const session = useSession()
 const route = useRoute()
 const query = reactive({
   asOf: String(route.query.asOf ?? session.today),
+  known: String(route.query.known ?? ''),
   basis: 'due' as 'due' | 'document',
   currency: '',
   by: 'customer' as (typeof GROUPINGS)[number],
@@ -27,6 +28,7 @@ const query = reactive({
 })
 const asked = computed(() => ({
   asOf: query.asOf,
+  known: /^\d+$/.test(query.known) ? query.known : undefined,
   basis: query.basis,
   currency: query.currency || undefined,
   by: query.by,
@@ -44,9 +46,11 @@ const { rows, answer, loading, trouble, more } = usePages<AgingRow, Awaited<Retu
 function read(cursor: string | undefined) {
   return call(contract.aging.list, { query: { ...asked.value, limit: 100, cursor } })
 }
-watch(
-  () => query.asOf,
-  asOf => navigateTo({ query: asOf === session.today ? {} : { asOf } }, { replace: true }),
+watch([() => query.asOf, () => asked.value.known], ([asOf, known]) =>
+  navigateTo(
+    { query: { ...(asOf === session.today ? {} : { asOf }), ...(known ? { known } : {}) } },
+    { replace: true },
+  ),
 )
 
 const hidden = useStorage<string[]>('bilancio-aging-hidden', [])
@@ -100,12 +104,13 @@ function makeUp(row: AgingRow | null, bucket: string): void {
       : bucket === 'onAccount'
         ? 'on account'
         : buckets.value[Number(bucket)]!.label.toLowerCase()
-  const { asOf, basis, currency: c, by, search, class: k, country } = asked.value
+  const { asOf, known, basis, currency: c, by, search, class: k, country } = asked.value
   desk.makeUp = {
     title: row ? `${row.customer.name}, ${label}` : `All, ${label}`,
     why: query.net ? 'Shown before credit is set off.' : undefined,
     query: {
       asOf,
+      known,
       basis,
       currency: c,
       by,
@@ -149,6 +154,20 @@ const share = (i: number) => {
     <span class="flex items-baseline gap-1.5"
       ><label class="label" for="as-of">as of</label
       ><DateField id="as-of" v-model="query.asOf" label="As of" :today="session.today"
+    /></span>
+    <span class="flex items-baseline gap-1.5"
+      ><label
+        class="label"
+        for="known"
+        title="The same date as it was known when this entry was the last: last month’s report, to the cent"
+        >known to entry</label
+      ><input
+        id="known"
+        v-model="query.known"
+        class="field w-[74px] text-right"
+        inputmode="numeric"
+        :placeholder="answer && !answer.known.asked ? String(answer.known.entry) : ''"
+        data-test="known"
     /></span>
     <span class="flex items-baseline gap-1.5"
       ><label class="label" for="basis">by</label

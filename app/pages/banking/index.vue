@@ -57,6 +57,7 @@ function read(cursor: string | undefined) {
 }
 const accounts = shallowRef<BankAccount[]>([])
 const waiting = ref<{ name: string; bytes: number }[]>([])
+const aside = ref<{ id: number; name: string; reason: string; at: string }[]>([])
 const current = shallowRef<BankLine | null>(null)
 const detail = shallowRef<BankLineDetail | null>(null)
 const chosen = ref(0)
@@ -82,6 +83,7 @@ async function head(): Promise<void> {
     const [a, i] = await Promise.all([call(contract.banking.accounts), call(contract.banking.inbox)])
     accounts.value = a.items
     waiting.value = i.items
+    aside.value = i.setAside
   } catch (error) {
     said.value = problemText(error)
   }
@@ -204,6 +206,15 @@ function tellTaken(r: StatementResult): void {
   taken.value = r
   said.value = ''
   faults.value = []
+}
+/** What was wrong may be mended: the file is taken with the next load. */
+async function tryAgain(id: number): Promise<void> {
+  try {
+    await call(contract.banking.tryAgain, { params: { id } })
+    await head()
+  } catch (error) {
+    said.value = problemText(error)
+  }
 }
 async function takeInbox(): Promise<void> {
   if (!waiting.value.length || busy.value) return
@@ -353,6 +364,13 @@ useKeys([
           "
         />
       </span>
+    </div>
+    <div v-if="aside.length" class="border-t border-rule px-[18px] py-1.5" data-test="aside" role="status">
+      <p v-for="f in aside" :key="f.id" class="flex items-baseline gap-3">
+        <span class="min-w-0 flex-1 truncate" :title="f.reason"
+          ><b class="wrong font-semibold">{{ f.name }}</b> was set aside: {{ f.reason }}</span
+        ><button v-if="canPost" class="plain" @click="tryAgain(f.id)">Try again</button>
+      </p>
     </div>
     <div class="flex flex-wrap gap-x-7 gap-y-1 border-t border-rule px-[18px] py-1.5" data-test="reconciled">
       <span

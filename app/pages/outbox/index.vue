@@ -15,10 +15,11 @@ import { plural, timeText } from '~/utils/format'
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
-const STATES = ['all', 'queued', 'sent', 'failed', 'print'] as const
+const STATES = ['all', 'queued', 'waiting', 'sent', 'failed', 'print'] as const
 const NAMES: Record<string, string> = {
   all: 'all',
-  queued: 'waiting',
+  queued: 'going out',
+  waiting: 'waiting',
   sent: 'sent',
   failed: 'not delivered',
   print: 'to print',
@@ -33,6 +34,7 @@ function read(cursor: string | undefined) {
 }
 // While messages wait, look again: they go out by themselves.
 const waiting = computed(() => answer.value?.counts.queued ?? 0)
+const away = computed(() => answer.value?.counts.waiting ?? 0)
 useIntervalFn(() => {
   if (waiting.value && rows.value.length <= 100) void reload()
 }, 2000)
@@ -82,7 +84,11 @@ useKeys([
         </option>
       </select></span
     ><span class="hint">{{
-      waiting ? `${plural(waiting, 'message')} waiting, going out by themselves` : 'nothing waits'
+      waiting
+        ? `${plural(waiting, 'message')} going out by themselves`
+        : away
+          ? `the mail server does not answer; ${plural(away, 'message')} tried again by themselves`
+          : 'nothing waits'
     }}</span>
   </div>
   <p v-if="trouble || said" class="wrong px-[18px]">{{ trouble || said }}</p>
@@ -121,7 +127,9 @@ useKeys([
       row.recipient || 'no e-mail address'
     }}</template>
     <template #cell-at="{ row }"
-      ><span :title="row.reply">{{ row.sentAt ? timeText(row.sentAt) : row.reply }}</span></template
+      ><span :title="row.reply">{{
+        row.sentAt ? timeText(row.sentAt) : row.nextTry ? `again ${timeText(row.nextTry)}` : row.reply
+      }}</span></template
     >
     <template #cell-letter="{ row }"
       ><a
@@ -158,14 +166,16 @@ useKeys([
       </div>
       <p class="mt-1 text-soft">
         To {{ detail.recipient || 'print' }}, {{ NAMES[detail.state]
-        }}<template v-if="detail.reply">. The mail server said: {{ detail.reply }}</template>
+        }}<template v-if="detail.nextTry"
+          >, tried {{ plural(detail.tries, 'time') }}, again on {{ timeText(detail.nextTry) }}</template
+        ><template v-if="detail.reply">. The mail server said: {{ detail.reply }}</template>
       </p>
       <button
-        v-if="detail.state === 'failed' && session.can('reminders.run')"
+        v-if="['failed', 'waiting'].includes(detail.state) && session.can('reminders.run')"
         class="plain"
         @click="again(detail)"
       >
-        Try again
+        {{ detail.state === 'waiting' ? 'Send now' : 'Try again' }}
       </button>
       <template v-if="detail.received"
         ><h6 class="part-head mb-1 mt-4">As the mailbox received it</h6>

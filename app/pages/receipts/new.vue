@@ -120,7 +120,7 @@ async function load(): Promise<void> {
     let all = await readOpen()
     // Money that lies on account earned its discount on the day it was paid.
     const own = all.find(i => i.id === creditId.value)
-    if (own && isReceived(own)) all = await readOpen(own.documentDate)
+    if (own && isReceived(own.kind)) all = await readOpen(own.documentDate)
     items.value = all
     if (editId.value) refill()
     loaded.value = true
@@ -482,7 +482,7 @@ useKeys([
       :date="credit?.documentDate ?? date"
       :tolerance="session.settings?.receiptPolicy.tolerance ?? 0"
       :authority="session.can('discount.authorise')"
-      :plain="credit !== null && !isReceived(credit)"
+      :plain="credit !== null && !isReceived(credit.kind)"
       :deductions="!credit"
       @toggle="toggle"
       @amount="setAmount"

@@ -15,6 +15,7 @@ const trouble = reactive({ bank: '', company: '', policy: '', people: '', passwo
 const s = session.settings!
 const form = reactive({
   company: s.company,
+  timeZone: s.timeZone,
   bounds: s.bounds.join(', '),
   overdueTarget: s.overdueTarget as number | null,
   closedUntil: s.closedUntil ?? '',
@@ -24,6 +25,8 @@ const form = reactive({
   threshold: Math.round(s.matching.threshold * 100),
 })
 const may = computed(() => session.can('policy.edit'))
+/** The day begins there, and stamps are shown in it. */
+const zones = [...new Set([s.timeZone, ...Intl.supportedValuesOf('timeZone')])].sort()
 async function guard(where: keyof typeof trouble, what: () => Promise<unknown>, said: string): Promise<void> {
   try {
     await what()
@@ -40,6 +43,7 @@ const saveCompany = () =>
       session.settings = await call(contract.setup.changeSettings, {
         body: {
           company: form.company,
+          timeZone: form.timeZone,
           bounds: form.bounds
             .split(/[\s,;]+/)
             .filter(Boolean)
@@ -247,6 +251,12 @@ const savePassword = () =>
           ><label class="label" for="company">Name </label
           ><input id="company" v-model="form.company" class="field w-[180px]" :disabled="!may" required
         /></span>
+        <span
+          ><label class="label" for="zone">Time zone </label
+          ><select id="zone" v-model="form.timeZone" class="field w-[150px]" :disabled="!may">
+            <option v-for="z in zones" :key="z" :value="z">{{ z.replace(/_/g, ' ') }}</option>
+          </select></span
+        >
         <span
           ><label class="label" for="bounds">Buckets end at days late </label
           ><input id="bounds" v-model="form.bounds" class="field w-[110px]" :disabled="!may"

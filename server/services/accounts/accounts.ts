@@ -17,6 +17,7 @@ import { readSettings } from '../../db/settings'
 import { openAsOfSql } from '../../ledger/asOf'
 import { deductionsOf } from '../disputes/deductions'
 import { cut, decodeCursor, like, sortOf } from '../common/paging'
+import { knownTo } from '../books/known'
 import { nextActions } from './nextActions'
 import { findCustomer, type Customer } from '../accounts/customers'
 import { type Actor, type Scope } from '../people/scope'
@@ -90,7 +91,7 @@ export async function readCard(
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
-        FROM ${openAsOfSql(asOf, settings.today)} s WHERE customer_id = :id`,
+        FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s WHERE customer_id = :id`,
       values,
     ),
     database.select<NonNullable<Card['lastReceipt']>>(
@@ -201,16 +202,20 @@ interface ItemRow {
 }
 
 /** Open amounts of one account as of a date, straight from items and allocations; signed. */
+/** No entry comes after it. */
+const ALL_ENTRIES = Number.MAX_SAFE_INTEGER
+
 const ACCOUNT_ITEMS = `
   SELECT i.*, IF(i.side = 'debit', 1, -1) * (i.amount - COALESCE(m.amount, 0)) AS open, IF(i.side = 'debit',
     1, -1) * (i.base_amount - COALESCE(m.base, 0)) AS base_open
   FROM item i LEFT JOIN (
     SELECT item_id, SUM(amount) AS amount, SUM(base) AS base FROM (
       SELECT debit_item_id AS item_id, amount, debit_base AS base FROM allocation WHERE customer_id = :id
-    AND effective <= :asOf
+    AND effective <= :asOf AND entry_id <= :known
       UNION ALL SELECT credit_item_id, amount, credit_base FROM allocation WHERE customer_id = :id
-    AND effective <= :asOf) x GROUP BY item_id
-  ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf`
+    AND effective <= :asOf AND entry_id <= :known) x GROUP BY item_id
+  ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf
+    AND i.entry_id <= :known`
 
 export async function readItems(
   database: Handle,
@@ -221,7 +226,13 @@ export async function readItems(
   const settings = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
   const asOf = q.asOf ?? settings.today
-  const values: Values = { id: customer.id, asOf, today: settings.today }
+  const { entryId } = await knownTo(database, q.known)
+  const values: Values = {
+    id: customer.id,
+    asOf,
+    today: settings.today,
+    known: q.known ? entryId : ALL_ENTRIES,
+  }
   const where = [q.state === 'open' ? 'i.open <> 0' : q.state === 'cleared' ? 'i.open = 0' : '1 = 1']
   if (q.search) {
     where.push(
@@ -256,7 +267,8 @@ export async function readItems(
         WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
         EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0
         AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,
-        EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND r.posting_date <= :asOf) AS reversed,
+        EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND r.posting_date <= :asOf
+          AND r.entry_id <= :known) AS reversed,
         (SELECT GROUP_CONCAT(NULLIF(rm.reference, '') SEPARATOR ', ') FROM receipt_means rm
         WHERE rm.item_id = i.id) AS reference, i.rest_use AS restUse, (SELECT x.number FROM item x
         WHERE x.id = i.rest_item_id) AS restItem

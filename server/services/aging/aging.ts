@@ -7,7 +7,8 @@ import type { agingItemsQuery, agingQuery } from '../../../contract/aging'
 import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
-import { movesAsOfSql, openAsOfSql } from '../../ledger/asOf'
+import { movesAsOfSql, openAsOfSql, type Past } from '../../ledger/asOf'
+import { knownTo } from '../books/known'
 import { controlAccount, ledgerBalance } from '../books/books'
 import { cut, decodeCursor, like, sortOf } from '../common/paging'
 import type { Scope } from '../people/scope'
@@ -128,16 +129,18 @@ export type AgingItemsRequest = z.infer<typeof agingItemsQuery>
 export async function readAging(database: Handle, q: AgingRequest, scope: Scope): Promise<AgingAnswer> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
+  const state = await knownTo(database, q.known)
+  const past: Past = { asOf, today: settings.today, known: q.known === undefined ? null : state.entryId }
   const n = settings.buckets.length
-  const values: Values = { asOf }
+  const values: Values = { asOf, known: past.known }
   const group = GROUP[q.by]
   const onCustomer = customerWhere(q, scope, values)
   // Summed by customer first, along the index; names and groups are joined to the few sums.
   const byCurrency = q.by === 'currency' ? ', s.currency' : ''
   // Who is the longest overdue is a question to the items; all else is a sum.
   const source = q.sort.endsWith('oldest')
-    ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(asOf, settings.today)} o)`
-    : movesAsOfSql(asOf, settings.today)
+    ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(past)} o)`
+    : movesAsOfSql(past)
   const balances = `SELECT s.customer_id${byCurrency}, ${sums(settings, q, asOf)}
     FROM ${source} s ${whereAll(itemWhere(q, values))} GROUP BY s.customer_id${byCurrency}
     HAVING onAccount <> 0 OR ${settings.buckets.map((_, i) => `b${i} <> 0`).join(' OR ')}`
@@ -179,11 +182,10 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
           : `SELECT COUNT(DISTINCT ${group.key}) AS count, ${sumsAgain(n)} ${joined}`,
       values,
     ),
-    controlAccount(database, asOf),
+    controlAccount(database, past),
   ])
   // Unfiltered in base currency the total is the whole ledger: no need to add it up again.
-  const ledger =
-    q.currency || onCustomer.length ? await ledgerBalance(database, asOf, settings) : int(total!.total)
+  const ledger = q.currency || onCustomer.length ? await ledgerBalance(database, past) : int(total!.total)
   const currency = q.currency ?? settings.base
   const page = cut(rows, q.limit, r => [
     typeof r.sortValue === 'number'
@@ -195,6 +197,7 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
   ])
   return {
     asOf,
+    known: { entry: state.entry, at: state.at, asked: q.known !== undefined },
     buckets: settings.buckets,
     items: page.items.map((r): AgingRow => {
       const own = figures(r, n)
@@ -213,7 +216,9 @@ export async function readAgingItems(
 ): Promise<AgingItems> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const values: Values = { asOf }
+  const state = await knownTo(database, q.known)
+  const past: Past = { asOf, today: settings.today, known: q.known === undefined ? null : state.entryId }
+  const values: Values = { asOf, known: past.known }
   const date = q.basis === 'due' ? 's.due_date' : 's.document_date'
   const open = q.currency ? 's.open' : 's.base_open'
   const where = [...customerWhere(q, scope, values), ...itemWhere(q, values)]
@@ -227,7 +232,7 @@ export async function readAgingItems(
     const bucket = settings.buckets[Number(q.bucket)]
     where.push(bucket ? `s.open > 0 AND ${bucketSql(bucket, date, asOf)}` : '1 = 0')
   }
-  const from = `FROM ${openAsOfSql(asOf, settings.today)} s
+  const from = `FROM ${openAsOfSql(past)} s
     JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${['1 = 1', ...where].join(' AND ')}`
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor

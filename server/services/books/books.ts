@@ -4,8 +4,8 @@ import type { IsoDate } from '../../../core/calendar'
 import type { books, Entry, TieOut } from '../../../contract/books'
 import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
-import { readSettings, type Settings } from '../../db/settings'
-import { movesAsOfSql } from '../../ledger/asOf'
+import { readSettings } from '../../db/settings'
+import { movesAsOfSql, type Past } from '../../ledger/asOf'
 import { cut, decodeCursor, like } from '../common/paging'
 
 /** The control accounts of the customers' ledger: receivables, and advances as a liability. */
@@ -33,22 +33,24 @@ async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: s
 /** The control account of the receivables and its balance as of a date, in base currency. */
 export async function controlAccount(
   database: Handle,
-  asOf: IsoDate,
+  { asOf, known }: Past,
 ): Promise<{ account: string; name: string; balance: number }> {
   const { number, name } = await receivables(database, asOf)
   const [row] = await database.select(
-    `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`,
-    { asOf },
+    known === null
+      ? `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`
+      : `SELECT SUM(l.base_amount) AS balance FROM journal_line l JOIN entry e ON e.id = l.entry_id
+          WHERE l.account IN ${CONTROL} AND e.date <= :asOf AND e.id <= :known`,
+    { asOf, known },
   )
   return { account: number, name, balance: int(row!.balance) }
 }
 
 /** All open items as of a date, in base currency. */
-export async function ledgerBalance(database: Handle, asOf: IsoDate, settings: Settings): Promise<number> {
-  const [row] = await database.select(
-    `SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(asOf, settings.today)} s`,
-    { asOf },
-  )
+export async function ledgerBalance(database: Handle, past: Past): Promise<number> {
+  const [row] = await database.select(`SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(past)} s`, {
+    ...past,
+  })
   return int(row!.balance)
 }
 
@@ -64,7 +66,7 @@ export async function readTieOut(database: Handle, q: { asOf?: string }): Promis
     ),
     database.select<{ currency: string; amount: unknown; base: unknown }>(
       `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base
-        FROM ${movesAsOfSql(asOf, settings.today)} s GROUP BY currency`,
+        FROM ${movesAsOfSql({ asOf, today: settings.today, known: null })} s GROUP BY currency`,
       { asOf },
     ),
   ])

@@ -46,7 +46,8 @@ export async function reminderCustomers(
     SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId,
       i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,
       s.base_open AS baseOpen, l.level, l.noticeDate
-    FROM ${openAsOfSql(asOf, settings.today)} s JOIN customer c ON c.id = s.customer_id
+    FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s
+      JOIN customer c ON c.id = s.customer_id
       JOIN item i ON i.id = s.item_id LEFT JOIN customer_class k ON k.code = c.class
       LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni
       JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
