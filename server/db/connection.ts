@@ -1,6 +1,8 @@
 import mysql2 from 'mysql2'
 import { Sequelize } from 'sequelize'
 import { Handle } from './handle'
+import { TABLES } from './models'
+import { attributesOf } from './models/columns'
 
 export type Isolation = 'READ COMMITTED' | 'REPEATABLE READ'
 
@@ -34,6 +36,7 @@ export function openDatabase(url: string, max = 10, isolation: Isolation = 'READ
         }),
     },
   })
+  for (const t of Object.values(TABLES)) sequelize.define(t.name, attributesOf(t), { tableName: t.name })
   return new Handle(sequelize, null, () => openDatabase(url, 1, isolation))
 }
 

@@ -1,9 +1,10 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
+import type { NewRow, Row, TableName } from './models'
 import { backOff, isPassing, TRIES } from './retry'
 
 export type Values = Record<string, unknown>
-type Row = Record<string, unknown>
+type Cells = Record<string, unknown>
 
 /** The transaction that the code now running is inside of. */
 const inside = new AsyncLocalStorage<Transaction>()
@@ -41,7 +42,7 @@ export class Handle {
   }
 
   /** One SELECT with named values. */
-  async select<T extends object = Row>(sql: string, values: Values = {}): Promise<T[]> {
+  async select<T extends object = Cells>(sql: string, values: Values = {}): Promise<T[]> {
     const transaction = this.transactionNow()
     if (turns.next) await turns.next()
     return this.sequelize.query<T>(sql, { type: QueryTypes.SELECT, replacements: values, transaction })
@@ -57,10 +58,20 @@ export class Handle {
     return { affectedRows: (info as { affectedRows?: number } | undefined)?.affectedRows ?? 0 }
   }
 
-  /**
-   * Rows of one shape into a table. Answers their ids, in order; consecutive by the increment of the server.
-   */
-  async insert(table: string, rows: readonly object[], how: { ignore?: boolean } = {}): Promise<number[]> {
+  /** Rows of a table that hold these values: a simple read, by the model of the table. */
+  async find<Name extends TableName>(table: Name, where: NewRow<Name>): Promise<Row<Name>[]> {
+    const transaction = this.transactionNow()
+    if (turns.next) await turns.next()
+    const found = await this.sequelize.model(table).findAll({ where, raw: true, transaction })
+    return found as unknown as Row<Name>[]
+  }
+
+  /** Rows of one shape into a table. Answers their ids, in order; consecutive by the increment of the server. */
+  async insert<Name extends TableName>(
+    table: Name,
+    rows: readonly NewRow<Name>[],
+    how: { ignore?: boolean } = {},
+  ): Promise<number[]> {
     const ids: number[] = []
     if (!rows.length) return ids
     const step = rows.length > 1 ? await this.idStep() : 1
@@ -71,7 +82,7 @@ export class Handle {
       const chunk = rows.slice(at, at + CHUNK)
       const transaction = this.transactionNow()
       if (turns.next) await turns.next()
-      const replacements = chunk.flatMap(r => columns.map(c => (r as Row)[c] ?? null))
+      const replacements = chunk.flatMap(r => columns.map(c => (r as Cells)[c] ?? null))
       const [first] = await this.sequelize.query(into + chunk.map(() => row).join(', '), {
         type: QueryTypes.INSERT,
         replacements,

@@ -2,7 +2,7 @@ import type { Handle } from './handle'
 import { int } from './connection'
 
 /** Chart of accounts a new company starts with. Numbers are ours; the types are those of double entry. */
-const CHART = [
+const CHART: [number: string, name: string, type: string, purpose: string | null][] = [
   ['1000', 'Petty cash', 'asset', 'petty-cash'],
   ['1100', 'Trade receivables', 'asset', 'receivables'],
   ['1200', 'Bank', 'asset', 'bank'],

@@ -71,12 +71,9 @@ export async function enterRate(database: Handle, personId: number, form: RateFo
   const { base } = await readSettings(database)
   if (form.currency === base) throw refuseBase(base)
   await database.transaction(async tx => {
-    const [before] = await tx.select<{ rate: string }>(
-      'SELECT rate FROM rate WHERE currency = :currency AND date = :date',
-      { ...form },
-    )
+    const [before] = await tx.find('rate', { currency: form.currency, date: form.date })
     await keepRates(tx, personId, 'entered', [form])
-    const was = before ? plainRate(before.rate) : null
+    const was = before ? plainRate(String(before.rate)) : null
     await audit(tx, personId, 'rate', `${form.currency} ${form.date}`, was, form.rate)
   })
   return form

@@ -1,0 +1,95 @@
+import { accountDay } from './accountDay'
+import { accountTotal } from './accountTotal'
+import { allocation } from './allocation'
+import { audit } from './audit'
+import { bankAccount } from './bankAccount'
+import { bankLine } from './bankLine'
+import { bankMatch } from './bankMatch'
+import { bankMatchTarget } from './bankMatchTarget'
+import { bankStatement } from './bankStatement'
+import { batch } from './batch'
+import { batchReceipt } from './batchReceipt'
+import { customer } from './customer'
+import { customerClass } from './customerClass'
+import { deduction } from './deduction'
+import { entry } from './entry'
+import { idempotency } from './idempotency'
+import { inboxFault } from './inboxFault'
+import { item } from './item'
+import { job } from './job'
+import { journalLine } from './journalLine'
+import { ledgerAccount } from './ledgerAccount'
+import { ledgerRule } from './ledgerRule'
+import { note } from './note'
+import { notice } from './notice'
+import { noticeItem } from './noticeItem'
+import { openItem } from './openItem'
+import { outbox } from './outbox'
+import { pause } from './pause'
+import { payerLearnt } from './payerLearnt'
+import { person } from './person'
+import { putRight } from './putRight'
+import { rate } from './rate'
+import { receiptMeans } from './receiptMeans'
+import { reminderPolicy } from './reminderPolicy'
+import { reminderRun } from './reminderRun'
+import { series } from './series'
+import { setting } from './setting'
+import { signInFailure } from './signInFailure'
+import { slip } from './slip'
+import { slipMeans } from './slipMeans'
+import { sundryReceipt } from './sundryReceipt'
+import { waitingCommand } from './waitingCommand'
+import type { RowOf } from './columns'
+
+/** Every table, by name: the data dictionary. A test holds it against the schema that the migrations make. */
+export const TABLES = {
+  account_day: accountDay,
+  account_total: accountTotal,
+  allocation,
+  audit,
+  bank_account: bankAccount,
+  bank_line: bankLine,
+  bank_match: bankMatch,
+  bank_match_target: bankMatchTarget,
+  bank_statement: bankStatement,
+  batch,
+  batch_receipt: batchReceipt,
+  customer,
+  customer_class: customerClass,
+  deduction,
+  entry,
+  idempotency,
+  inbox_fault: inboxFault,
+  item,
+  job,
+  journal_line: journalLine,
+  ledger_account: ledgerAccount,
+  ledger_rule: ledgerRule,
+  note,
+  notice,
+  notice_item: noticeItem,
+  open_item: openItem,
+  outbox,
+  pause,
+  payer_learnt: payerLearnt,
+  person,
+  put_right: putRight,
+  rate,
+  receipt_means: receiptMeans,
+  reminder_policy: reminderPolicy,
+  reminder_run: reminderRun,
+  series,
+  setting,
+  sign_in_failure: signInFailure,
+  slip,
+  slip_means: slipMeans,
+  sundry_receipt: sundryReceipt,
+  waiting_command: waitingCommand,
+}
+
+export type TableName = keyof typeof TABLES
+/** A row of a table as it is read. */
+export type Row<Name extends TableName> = RowOf<(typeof TABLES)[Name]>
+/** A row as it is written: what the database fills in by itself may be left out. */
+export type NewRow<Name extends TableName> = Partial<Row<Name>>

@@ -1,0 +1,33 @@
+import { day, instant, kept, key, oneOf, optional, table, text, whole } from './columns'
+
+/** A debit or credit on a customer's account. Append-only. */
+export const item = table('item', ['id'], {
+  id: key(''),
+  customer_id: whole('the account'),
+  entry_id: whole('the journal entry that wrote it'),
+  kind: text(12, 'see core/ledger/kinds'),
+  register: text(12, 'in which its number is unique'),
+  number: text(48, ''),
+  part: whole('of an instalment, from 1'),
+  currency: text(3, 'ISO 4217'),
+  side: oneOf(['debit', 'credit'], 'debit or credit'),
+  amount: whole('minor units, positive'),
+  base_amount: whole('base currency at the rate of its posting'),
+  tax: whole('contained in the amount, minor units'),
+  document_date: day(''),
+  due_date: day(''),
+  posting_date: day('day of its entry'),
+  discount_date: optional(day('last day of the first discount step')),
+  discount_amount: optional(whole('minor units')),
+  discount2_date: optional(day('last day of the second')),
+  discount2_amount: optional(whole('minor units')),
+  order_ref: text(48, ''),
+  text: text(200, ''),
+  reverses_item_id: optional(whole('the item it takes back')),
+  born_of_item_id: optional(whole('the item it came with')),
+  person_id: whole('who did it'),
+  at: instant('when, UTC'),
+  rest_use: text(8, "what a receipt's rest is kept for"),
+  rest_item_id: optional(whole('for which item')),
+  number_key: kept(text(48, 'kept by the database from the others')),
+})
