@@ -16,6 +16,10 @@ import { listLines } from '../server/services/banking/lines'
 import { listCovered } from '../server/services/banking/world'
 import { readCard, readItems } from '../server/services/accounts/accounts'
 import { readAging } from '../server/services/aging/aging'
+import { writeCamt } from '../formats/statements'
+import { addBankAccount } from '../server/services/banking/accounts'
+import { readLine } from '../server/services/banking/lines'
+import { takeStatement } from '../server/services/banking/statements'
 import { importCustomers, importDocuments } from '../server/services/documents/imports'
 import { listReceipts } from '../server/services/receipts/receipts'
 import { benchCash } from './benchCash'
@@ -231,9 +235,125 @@ async function receipts(): Promise<void> {
       }
     }),
   )
+  const perSecond = latencies.length / SECONDS
+  const bare = await bareInserts(SECONDS / 2)
   latencies.sort((a, b) => a - b)
   say(
-    `${'Receipts posted, 8 clients'.padEnd(44)} ${(latencies.length / SECONDS).toFixed(0)} a second, median ${latencies[Math.floor(latencies.length / 2)]!.toFixed(0)} ms, 95 % within ${latencies[Math.floor(latencies.length * 0.95)]!.toFixed(0)} ms`,
+    `${'Receipts posted, 8 clients'.padEnd(44)} ${perSecond.toFixed(0)} a second, ${(perSecond / bare).toFixed(2)} × bare inserts of the same rows (${bare.toFixed(0)}), median ${latencies[Math.floor(latencies.length / 2)]!.toFixed(0)} ms, 95 % within ${latencies[Math.floor(latencies.length * 0.95)]!.toFixed(0)} ms`,
+  )
+}
+
+/** What the machine can do at all: the rows of a receipt inserted as they are, one transaction each, 8 clients. */
+async function bareInserts(seconds: number): Promise<number> {
+  let done = 0
+  let number = 10_000_000
+  const end = performance.now() + seconds * 1000
+  const by = { person_id: 1 }
+  const day = { document_date: TODAY, due_date: TODAY, posting_date: TODAY }
+  await Promise.all(
+    Array.from({ length: 8 }, async () => {
+      while (performance.now() < end) {
+        const n = ++number
+        await database.transaction(async tx => {
+          const [entry] = await tx.insert('entry', [
+            { number: n, date: TODAY, kind: 'receipt', text: '', ...by },
+          ])
+          const item = {
+            customer_id: 1,
+            entry_id: entry!,
+            kind: 'receipt',
+            register: 'bench',
+            number: `X${n}`,
+            part: 1,
+            currency: 'EUR',
+            side: 'credit' as const,
+            amount: 100,
+            base_amount: 100,
+            tax: 0,
+            ...day,
+            ...by,
+          }
+          const [id] = await tx.insert('item', [item])
+          await tx.insert('receipt_means', [
+            {
+              item_id: id!,
+              means: 'transfer',
+              amount: 100,
+              base_amount: 100,
+              reference: '',
+              account: '1220',
+            },
+          ])
+          await tx.insert('allocation', [
+            {
+              customer_id: 1,
+              entry_id: entry!,
+              debit_item_id: id!,
+              credit_item_id: id!,
+              amount: 100,
+              debit_base: 100,
+              credit_base: 100,
+              effective: TODAY,
+              ...by,
+            },
+          ])
+          const line = { entry_id: entry!, currency: 'EUR', amount: 100, base_amount: 100, customer_id: 1 }
+          await tx.insert('journal_line', [
+            { ...line, account: '1220', item_id: id! },
+            { ...line, account: '1100', item_id: id!, amount: -100, base_amount: -100 },
+          ])
+          await tx.insert('audit', [{ what: 'bench', about: '', ...by }])
+        })
+        done++
+      }
+    }),
+  )
+  return done / seconds
+}
+
+/** A bank line as somebody opens it: its proposals made afresh, among all customers. */
+async function openLine(): Promise<void> {
+  const iban = 'IE64IRCE92050112345678'
+  const own = { name: 'Bench', iban, currency: 'EUR', account: '1200', csvMap: null }
+  await addBankAccount(database, 1, own)
+  const line = {
+    bookingDate: TODAY,
+    valueDate: TODAY,
+    amount: 123_456,
+    name: 'BENCH CUSTOMER 4711',
+    iban: '',
+    text: 'payment of July',
+    reference: '',
+    endToEndId: '',
+    bankReference: 'B1',
+    code: 'PMNT-RCDT-ESCT',
+    returnReason: '',
+  }
+  const statement = {
+    format: 'camt.053' as const,
+    id: 'S-1',
+    account: iban,
+    currency: 'EUR',
+    from: TODAY,
+    to: TODAY,
+    opening: 0,
+    closing: line.amount,
+    lines: [line],
+  }
+  const actor = { id: 1, name: 'Bench', email: 'bench@example.org', role: 'supervisor' as const }
+  const bytes = Buffer.from(writeCamt(statement, `${TODAY}T22:00:00`))
+  await takeStatement(database, actor, bytes, { propose: false })
+  const [row] = await database.select<{ id: number }>('SELECT id FROM bank_line')
+  const times: number[] = []
+  for (let n = 0; n < 20; n++) {
+    const start = performance.now()
+    await readLine(database, row!.id)
+    times.push(performance.now() - start)
+  }
+  const [first] = times
+  times.sort((a, b) => a - b)
+  say(
+    `${`A bank line opened, ${CUSTOMERS} customers`.padEnd(44)} median ${times[10]!.toFixed(0)} ms, the first ${first!.toFixed(0)} ms`,
   )
 }
 
@@ -329,6 +449,7 @@ await compare(
   25,
 )
 await receipts()
+await openLine()
 await imports()
 await benchCash(process.env.DATABASE_URL!, small, say)
 const differences = await verifyLedger(database)
