@@ -14,7 +14,8 @@ import { verifyLedger } from '../server/ledger/verify'
 import { addBankAccount } from '../server/services/banking/accounts'
 import { listLines } from '../server/services/banking/lines'
 import { listCovered } from '../server/services/banking/world'
-import { readCard, readItems } from '../server/services/accounts/accounts'
+import { readCard } from '../server/services/accounts/card'
+import { readItems } from '../server/services/accounts/items'
 import { readAging } from '../server/services/aging/aging'
 import { writeCamt } from '../formats/statements'
 import { readLine } from '../server/services/banking/lines'
@@ -242,7 +243,10 @@ async function receipts(): Promise<void> {
   )
 }
 
-/** What the machine can do at all: the rows of a receipt inserted as they are, one transaction each, 8 clients. */
+/**
+ * What the machine can do at all: the rows of a receipt inserted as they are, one transaction each, 8
+ * clients.
+ */
 async function bareInserts(seconds: number): Promise<number> {
   let done = 0
   let number = 10_000_000

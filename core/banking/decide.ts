@@ -6,7 +6,7 @@ import { convert } from '../money'
 import { rateOf, rateRefusals } from '../rates'
 import { unallocate } from '../receipts/allocations'
 import type { PaidPart } from '../receipts/parts'
-import { reverse } from '../receipts/receipts'
+import { reverse } from '../receipts/reversal'
 import {
   postBankReceipt,
   postSundry,

@@ -1,5 +1,6 @@
 import type { IsoDate } from '../calendar'
-import { planAdjustments, takeBackBorn } from './adjustments'
+import { planAdjustments } from './adjustments'
+import { takeBackBorn } from './born'
 import { isMoney } from '../ledger/kinds'
 import { takeOff } from '../ledger/open'
 import { baseLeaving, dateRefusals, decide, linkLines, openRefusals, refuse } from '../ledger/rules'

@@ -8,7 +8,8 @@ import { rateOf, rateRefusals } from '../rates'
 import { allocate, unallocate, type AllocateIntent } from './allocations'
 import { linesWhereMoneyIs, type Banked } from './money'
 import { byItem, partRefusals, postParts, type PaidPart } from './parts'
-import { postReceipt, reverse } from './receipts'
+import { postReceipt } from './receipts'
+import { reverse } from './reversal'
 
 /*
  * What the Commands of receipts decide: from the state that was loaded behind the locks and what somebody

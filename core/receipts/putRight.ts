@@ -3,7 +3,8 @@ import { refuse, refused } from '../ledger/rules'
 import { afterPosting, mergePostings } from '../ledger/state'
 import type { Decided, LedgerState, Line, Means, Refusal } from '../ledger/types'
 import { rateOf, rateRefusals } from '../rates'
-import { postReceipt, reverse } from './receipts'
+import { postReceipt } from './receipts'
+import { reverse } from './reversal'
 
 /** A payment means of the wrong receipt, and whether the bank has it already. */
 export interface OldMeans {

@@ -66,7 +66,9 @@ export class Handle {
     return found as unknown as Row<Name>[]
   }
 
-  /** Rows of one shape into a table. Answers their ids, in order; consecutive by the increment of the server. */
+  /**
+   * Rows of one shape into a table. Answers their ids, in order; consecutive by the increment of the server.
+   */
   async insert<Name extends TableName>(
     table: Name,
     rows: readonly NewRow<Name>[],

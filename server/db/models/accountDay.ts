@@ -1,6 +1,9 @@
 import { day, table, text, whole } from './columns'
 
-/** Projection: what each ledger account moved by on a day, so that balances of any date need not read the journal. */
+/**
+ * Projection: what each ledger account moved by on a day, so that balances of any date need not read the
+ * journal.
+ */
 export const accountDay = table('account_day', ['account', 'date', 'currency'], {
   account: text(16, 'ledger account'),
   date: day('day of the entries'),

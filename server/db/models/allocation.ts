@@ -1,6 +1,8 @@
 import { day, instant, key, optional, table, whole } from './columns'
 
-/** So much of a credit item against so much of a debit item. Append-only: nothing else changes what is open. */
+/**
+ * So much of a credit item against so much of a debit item. Append-only: nothing else changes what is open.
+ */
 export const allocation = table('allocation', ['id'], {
   id: key(''),
   customer_id: whole('the account'),

@@ -1,7 +1,8 @@
 import type { LineProposal } from '../../../contract/banking/lines'
 import type { Handle, Values } from '../../db/handle'
 import { readSettings } from '../../db/settings'
-import { loadLines, proposeFor } from './lines'
+import { loadLines } from './lines'
+import { proposeFor } from './proposing'
 
 /** Why a line waits that somebody unmatched: it is not taken again without a look. */
 export const BY_HAND = 'unmatched by hand'

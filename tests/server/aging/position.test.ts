@@ -7,13 +7,9 @@ import { addDays, daysLate } from '../../../core/calendar'
 import { openAsOf, type Allocation, type StateItem } from '../../../core/ledger'
 import { int } from '../../../server/db/connection'
 import { LedgerRefused } from '../../../server/ledger/command'
-import {
-  listAccounts,
-  readCard,
-  readItems,
-  termsInWords,
-  writeNote,
-} from '../../../server/services/accounts/accounts'
+import { listAccounts, writeNote } from '../../../server/services/accounts/accounts'
+import { readCard, termsInWords } from '../../../server/services/accounts/card'
+import { readItems } from '../../../server/services/accounts/items'
 import { readAging } from '../../../server/services/aging/aging'
 import { readEntries, readTieOut, readTrialBalance } from '../../../server/services/books/books'
 import { nextActions } from '../../../server/services/accounts/nextActions'

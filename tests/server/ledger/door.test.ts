@@ -325,7 +325,8 @@ describe('one door', () => {
 
   test('a Command waits for a second person and is decided again when it is signed', async () => {
     await books.database.run(
-      `INSERT INTO person (email, name, role, password_hash) VALUES ('b@example.org', 'Bea', 'supervisor', 'x')`,
+      `INSERT INTO person (email, name, role, password_hash)
+        VALUES ('b@example.org', 'Bea', 'supervisor', 'x')`,
     )
     const bea: Actor = { id: 2, name: 'Bea', email: 'b@example.org', role: 'supervisor' }
     const author = async () => books.actor

@@ -15,7 +15,7 @@ import {
   removeFromBatch,
 } from '../../../server/services/receipts/batches'
 import { closeBatch } from '../../../server/services/receipts/closeBatch'
-import { readItems } from '../../../server/services/accounts/accounts'
+import { readItems } from '../../../server/services/accounts/items'
 import { ProblemError } from '../../../server/services/common/problems'
 import { readReceipt } from '../../../server/services/receipts/receipts'
 import { proposeRun } from '../../../server/services/reminders/runs'

@@ -1,5 +1,5 @@
 import { accounts } from '~~/contract/accounts'
-import { readItems } from '~~/server/services/accounts/accounts'
+import { readItems } from '~~/server/services/accounts/items'
 
 export default endpoint(accounts.items, ({ database, params, query, scope }) =>
   readItems(database, params.number, query, scope),

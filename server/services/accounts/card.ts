@@ -1,0 +1,138 @@
+import type { Handle } from '../../db/handle'
+import { age } from '../../../core/aging'
+import { daysLate, parseTerms } from '../../../core/calendar'
+import type { Card } from '../../../contract/accounts'
+import { int } from '../../db/connection'
+import { readSettings } from '../../db/settings'
+import { openAsOfSql } from '../../ledger/asOf'
+import { nextActions } from './nextActions'
+import { findCustomer } from './customers'
+import { type Actor, type Scope } from '../people/scope'
+import { MONEY } from './accounts'
+
+/** "2 % within 10 days, 30 days net": the terms in words. */
+export function termsInWords(text: string): string {
+  const terms = parseTerms(text)
+  const percent = (n: number) => `${n / 100} %`
+  const due = terms.parts
+    .map(
+      p =>
+        `${terms.parts.length > 1 ? `${percent(p.share)} ` : ''}${p.days} days${p.from === 'month-end' ? ' after month end' : ''}`,
+    )
+    .join(', ')
+  return [...terms.discounts.map(d => `${percent(d.rate)} within ${d.days} days`), `${due} net`].join(', ')
+}
+
+/**
+ * How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years
+ * and the last six.
+ */
+async function usualLateness(database: Handle, customerId: number): Promise<Card['usualDaysLate']> {
+  const rows = await database.select<{ late: number }>(
+    `
+    SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i
+      JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
+    WHERE i.customer_id = :customerId AND i.kind = 'invoice' AND o.item_id IS NULL GROUP BY i.id, i.due_date
+      ORDER BY MAX(a.effective) DESC LIMIT 48`,
+    { customerId },
+  )
+  if (!rows.length) return null
+  const mean = (list: { late: number }[]) =>
+    Math.round((list.reduce((a, r) => a + r.late, 0) / list.length) * 10) / 10
+  return { average: mean(rows), count: rows.length, recent: mean(rows.slice(0, 6)) }
+}
+
+export async function readCard(
+  database: Handle,
+  number: string,
+  q: { asOf?: string },
+  actor: Actor,
+  scope: Scope,
+): Promise<Card> {
+  const settings = await readSettings(database)
+  const customer = await findCustomer(database, number, scope)
+  const asOf = q.asOf ?? settings.today
+  const values = { id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
+  const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
+    database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
+      `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
+        FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s WHERE customer_id = :id`,
+      values,
+    ),
+    database.select<NonNullable<Card['lastReceipt']>>(
+      `
+      SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
+        WHERE i.customer_id = :id AND i.kind IN (${MONEY}) AND i.posting_date <= :asOf
+        AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
+        ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
+      values,
+    ),
+    usualLateness(database, customer.id),
+    database.select<NonNullable<Card['reminder']>>(
+      `
+      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
+        JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
+      WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
+      values,
+    ),
+    database.select<Card['pauses'][number]>(
+      `
+      SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
+        JOIN item i ON i.id = p.item_id
+      WHERE p.customer_id = :id AND p.ended = 0 AND p.until_date >= :today ORDER BY p.until_date`,
+      values,
+    ),
+    database.select<Card['notes'][number]>(
+      'SELECT n.id, n.on_date AS date, p.name AS `by`, n.text FROM note n JOIN person p ON p.id = n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4',
+      values,
+    ),
+    database.select<{ number: string; name: string }>(
+      'SELECT number, name FROM customer WHERE id = :parentId',
+      values,
+    ),
+    database.select('SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id', values),
+  ])
+  const items = open.map(r => ({
+    currency: r.currency,
+    open: int(r.open),
+    baseOpen: int(r.baseOpen),
+    date: r.dueDate,
+  }))
+  const aged = age(
+    items.map(i => ({ open: i.baseOpen, date: i.date })),
+    asOf,
+    settings.buckets,
+  )
+  const byCurrency = [...new Set(items.map(i => i.currency))].sort().map(currency => ({
+    currency,
+    open: items.reduce((a, i) => a + (i.currency === currency ? i.open : 0), 0),
+    onAccount: items.reduce((a, i) => a + (i.currency === currency && i.open < 0 ? i.open : 0), 0),
+  }))
+  const lates = items.filter(i => i.open > 0).map(i => daysLate(i.date, asOf))
+  const exposure = aged.total
+  const { id: _, parentId: __, creditLimit, ...shown } = customer
+  const card = {
+    ...shown,
+    termsText: termsInWords(customer.terms),
+    parent: parent ?? null,
+    members: int(members!.n),
+    base: settings.base,
+    asOf,
+    buckets: settings.buckets.map(b => ({ label: b.label })),
+    amounts: aged.amounts,
+    onAccount: aged.onAccount,
+    open: aged.total,
+    overdue: aged.amounts.slice(1).reduce((a, b) => a + b, 0),
+    oldestDaysLate: Math.max(0, ...lates),
+    byCurrency,
+    limit: creditLimit,
+    exposure,
+    headroom: creditLimit === null ? null : creditLimit - exposure,
+    lastReceipt: receipt ?? null,
+    usualDaysLate: usual,
+    reminder: notice ?? null,
+    pauses,
+    notes,
+  }
+  return { ...card, next: nextActions(card, actor.role) }
+}
