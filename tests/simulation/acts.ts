@@ -32,7 +32,7 @@ export interface Outcome {
   apply: (model: Model) => void
 }
 
-/** What somebody does. `remote`: the same as a Command, for another process. */
+/** What somebody does. */
 export interface Act {
   told: string
   run: (db: Handle) => Promise<Outcome>

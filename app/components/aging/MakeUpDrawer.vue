@@ -102,6 +102,7 @@ const foreign = computed(() => items.value.some(i => i.documentCurrency !== answ
               </td>
               <td v-if="foreign" class="num">
                 <Figure :amount="i.documentOpen" :currency="i.documentCurrency" cr />
+                {{ ' ' }}
                 <span class="aside">{{ i.documentCurrency }}</span>
               </td>
               <td class="num"><Figure :amount="i.open" :currency="answer!.currency" cr /></td>

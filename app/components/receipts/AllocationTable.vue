@@ -162,6 +162,7 @@ const done = (event: KeyboardEvent) => {
                 :amount="extras[i.id]?.discount || i.discount?.amount || i.offered"
                 :currency="currency"
               />
+              {{ ' ' }}
               <span class="aside"
                 >{{
                   extras[i.id]?.discount
@@ -203,6 +204,7 @@ const done = (event: KeyboardEvent) => {
               @click.stop="emit('difference', i)"
             >
               <Figure :amount="extras[i.id]!.difference" :currency="currency" />
+              {{ ' ' }}
               <span class="aside">written off</span></button
             ><template v-else
               ><button

@@ -160,13 +160,13 @@ const share = (i: number) => {
         class="label"
         for="known"
         title="The same date as it was known when this entry was the last: last month’s report, to the cent"
-        >known to entry</label
+        >known to</label
       ><input
         id="known"
         v-model="query.known"
-        class="field w-[74px] text-right"
+        class="field w-[88px] text-right"
         inputmode="numeric"
-        :placeholder="answer && !answer.known.asked ? String(answer.known.entry) : ''"
+        :placeholder="answer && !answer.known.asked ? `entry ${answer.known.entry}` : ''"
         data-test="known"
     /></span>
     <span class="flex items-baseline gap-1.5"
@@ -190,10 +190,10 @@ const share = (i: number) => {
       class="ml-auto"
       :class="answer.control.ties ? 'hint makes' : 'wrong'"
       data-test="ties"
+      :title="answer.control.name"
       @click="desk.tieOut = query.asOf"
     >
       {{ answer.control.ties ? 'ties to' : 'does not tie to' }} {{ answer.control.account }}
-      {{ answer.control.name }}
     </button>
   </div>
   <div
@@ -280,6 +280,7 @@ const share = (i: number) => {
       </Menu>
       <span class="text-soft"
         >Export <a class="makes text-accent" :href="exported('csv')" download>CSV</a>
+        {{ ' ' }}
         <a class="makes text-accent" :href="exported('xlsx')" download>XLSX</a></span
       >
     </span>

@@ -551,6 +551,7 @@ useKeys([
     <p>
       <label class="label" for="words">From now on, lines with the words </label
       ><input id="words" v-model="words" class="field w-[240px]" maxlength="120" placeholder="none" />
+      {{ ' ' }}
       <span class="label">go there too</span>
     </p>
     <label v-if="line?.iban" class="flex items-center gap-1.5"

@@ -455,6 +455,7 @@ useKeys([
       >
         <span class="wrong">{{ w }}.</span></template
       >
+      {{ ' ' }}
       <button class="hint" aria-label="Dismiss" @click="taken = null">✕</button>
     </p>
     <p v-if="trouble || said" class="wrong px-[18px] pb-1.5" role="alert">{{ trouble || said }}</p>
@@ -504,6 +505,7 @@ useKeys([
       >
       <template #cell-name="{ row }"
         ><span class="font-semibold">{{ row.name || row.code }}</span>
+        {{ ' ' }}
         <span class="text-soft">{{ row.text || row.reference }}</span></template
       >
       <template #cell-told="{ row }"
@@ -555,6 +557,7 @@ useKeys([
       <div>
         <p>
           <b class="font-semibold">{{ detail.name || 'No name' }}</b>
+          {{ ' ' }}
           <span class="text-soft">{{ detail.iban }}</span>
         </p>
         <p class="break-words">{{ detail.text || 'no text' }}</p>
@@ -590,6 +593,7 @@ useKeys([
                 :class="n === chosen ? 'text-accent' : 'text-faint'"
                 >{{ n === chosen ? '›' : n + 1 }}</span><span class="min-w-0"
                 ><b class="font-semibold">{{ p.told }}</b>
+                {{ ' ' }}
                 <span class="aside">{{ Math.round(p.confidence * 100) }} %</span><br /><span
                   class="text-soft"
                   >{{ proseDates(p.reasons.join('; ')) }}</span

@@ -136,6 +136,7 @@ const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.d
       />
       <p class="text-[15px]">
         {{ file ? file.name : 'Drop a CSV file here' }} <template v-if="!file">or</template>
+        {{ ' ' }}
         <button v-focus class="plain" :disabled="busy" @click="picker?.click()">
           {{ file ? 'choose another' : 'choose one' }}
         </button>

@@ -94,11 +94,11 @@ useKeys([
   <p v-if="trouble || said" class="wrong px-[18px]">{{ trouble || said }}</p>
   <SheetTable
     :columns="[
-      { key: 'state', label: 'State', width: 96 },
+      { key: 'state', label: 'State', width: 84 },
       { key: 'customer', label: 'Customer', cut: true },
       { key: 'subject', label: 'Subject', cut: true },
       { key: 'recipient', label: 'To', cut: true },
-      { key: 'at', label: 'Sent', width: 140, cut: true },
+      { key: 'at', label: 'Sent', width: 158 },
       { key: 'letter', label: '', width: 60 },
     ]"
     :rows="rows"
@@ -185,6 +185,7 @@ useKeys([
           <a class="plain" :href="`/api/reminders/notices/${detail.noticeId}/letter`" target="_blank">{{
             a.name
           }}</a>
+          {{ ' ' }}
           <span class="hint">{{ a.type }}, {{ Math.ceil(a.bytes / 1024) }} KB</span>
         </p></template
       >

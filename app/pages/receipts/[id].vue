@@ -389,6 +389,7 @@ useKeys([
                       ? 'Taken back from'
                       : 'Paid'
               }}</b>
+              {{ ' ' }}
               <NuxtLink
                 v-if="l.kind !== 'reversal'"
                 class="makes"
@@ -396,6 +397,7 @@ useKeys([
                 >{{ l.number }}</NuxtLink><template v-else>
                 by {{ l.number }}: {{ receipt.reversal?.reason }}</template
               >
+              {{ ' ' }}
               <span v-if="l.kind !== 'reversal'" class="aside">{{
                 kindText(l.kind).toLowerCase()
               }}</span><span v-if="l.undone" class="aside"> undone later</span>
@@ -421,6 +423,7 @@ useKeys([
         <template v-if="doing === 'right'"
           ><span v-if="!moving"
             >paid by <b class="name">{{ right.customerName }}</b>
+            {{ ' ' }}
             <button type="button" class="plain !py-0" data-test="move" @click="moving = true">
               another
             </button></span

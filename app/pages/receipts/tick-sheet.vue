@@ -358,6 +358,7 @@ useKeys([
         ><b class="font-serif text-[19px] font-medium" data-test="running"
           ><Figure :amount="running" :currency="currency" zero
         /></b>
+        {{ ' ' }}
         <span class="aside"
           >{{ plural(ticked.length, 'item')
           }}<template v-if="customers.length > 1"> of {{ customers.length }} customers</template></span
@@ -528,6 +529,7 @@ useKeys([
           </td>
           <td class="cut">
             <span class="name">{{ item.name }}</span>
+            {{ ' ' }}
             <span class="aside">{{ item.disputed ? 'disputed ' : '' }}{{ item.text }}</span>
           </td>
           <td>

@@ -315,6 +315,7 @@ const savePassword = () =>
             class="field w-14"
             :disabled="!may"
           />
+          {{ ' ' }}
           <span class="label">%</span></span
         >
         <button v-if="may" class="plain">Save</button>

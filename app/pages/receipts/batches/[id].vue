@@ -208,6 +208,7 @@ useKeys([
         <dt class="label">Keyed</dt>
         <dd class="font-serif text-[19px]">
           <Figure :amount="batch.total" :currency="batch.currency" zero />
+          {{ ' ' }}
           <span class="aside">{{ plural(batch.count, 'receipt') }}</span>
         </dd>
       </div>
