@@ -11,6 +11,9 @@ import { amountText, dateText, wholeText } from '~/utils/format'
 const desk = useDesk()
 const session = useSession()
 const card = computed(() => desk.card)
+// A long address breaks at its @.
+const mailbox = computed(() => (card.value?.email ?? '').split('@')[0])
+const domain = computed(() => (card.value?.email ?? '').split('@')[1])
 const noting = ref(false)
 const note = ref('')
 const trouble = ref('')
@@ -98,7 +101,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         >
       </p>
       <p v-else class="hint">No contact yet. Import one with the customer.</p>
-      <p v-if="card.email" class="cents break-all">{{ card.email }}</p>
+      <p v-if="card.email" class="cents [overflow-wrap:anywhere]">{{ mailbox }}@<wbr />{{ domain }}</p>
       <hr class="my-2.5 border-rule" />
       <div class="flex justify-between">
         <span class="text-soft">Open</span

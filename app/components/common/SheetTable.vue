@@ -83,8 +83,11 @@ useKeys([
     },
   },
 ])
-// One column that may be cut takes all the room that is left; several share it.
-const slack = computed(() => (props.columns.filter(c => c.cut).length === 1 ? '100%' : 'auto'))
+// The columns that may be cut and ask for no width share all the room that the others leave.
+const sharing = computed(() => props.columns.filter(c => c.cut && !c.width).length)
+const slack = computed(() => `${Math.floor(100 / Math.max(1, sharing.value))}%`)
+const widthOf = (c: { width?: number; cut?: boolean }) =>
+  c.width ? { width: `${c.width}px`, minWidth: `${c.width}px` } : { width: c.cut ? slack.value : '1px' }
 const arrow = (c: Column) => (props.sort === c.sort ? ' ↑' : props.sort === `-${c.sort}` ? ' ↓' : '')
 const resort = (c: Column) =>
   emit(
@@ -115,7 +118,7 @@ defineExpose({ move, cursor: at })
             v-for="c in columns"
             :key="c.key"
             :class="c.num ? 'num' : ''"
-            :style="{ width: c.width ? `${c.width}px` : c.cut ? slack : '1px' }"
+            :style="widthOf(c)"
             :title="c.title"
             :aria-sort="sort === c.sort ? 'ascending' : sort === `-${c.sort}` ? 'descending' : undefined"
           >

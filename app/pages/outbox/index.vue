@@ -98,7 +98,7 @@ useKeys([
       { key: 'customer', label: 'Customer', cut: true },
       { key: 'subject', label: 'Subject', cut: true },
       { key: 'recipient', label: 'To', cut: true },
-      { key: 'at', label: 'Sent', width: 158 },
+      { key: 'at', label: 'Sent', width: 158, cut: true },
       { key: 'letter', label: '', width: 60 },
     ]"
     :rows="rows"
