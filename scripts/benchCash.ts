@@ -290,7 +290,7 @@ async function tickSheetKeys(
         json: { items: keep, next: served >= items ? null : body.next },
       })
     })
-    await page.goto('/tick-sheet')
+    await page.goto('/receipts/tick-sheet')
     await page.locator('tbody tr[data-item]').first().waitFor()
     await page.waitForFunction(
       n => document.querySelector('tfoot')?.textContent?.includes(n),
