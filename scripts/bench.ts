@@ -87,10 +87,23 @@ async function build(): Promise<void> {
     SELECT ${INVOICES} + seq, ${customer('seq')}, ${INVOICES} + seq, 'receipt', 'receipt', CONCAT('R-',
       LPAD(seq, 6, '0')), 1, 'EUR', 'credit', ${amount('seq')}, ${amount('seq')}, 0, ${paid('seq')},
       ${paid('seq')}, ${paid('seq')}, 1 FROM seq_1_to_${RECEIPTS}`)
+  // One in five was keyed before the bank showed it, and settled since, but for the last few.
+  const waits = INVOICES + RECEIPTS - Math.round(RECEIPTS / 500)
+  const restsIn = `IF(id % 5 = 0 OR id > ${waits}, '1220', '1200')`
   await run(
     `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
-      SELECT id, '1220', 'EUR', amount, amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
+      SELECT id, ${restsIn}, 'EUR', amount, amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
   )
+  // What the bank has shown since moved from clearing to the bank.
+  for (const [account, sign] of [
+    ['1220', '-'],
+    ['1200', ''],
+  ])
+    await run(
+      `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount)
+        SELECT id, '${account}', 'EUR', ${sign}amount, ${sign}amount FROM item
+        WHERE id > ${INVOICES} AND id <= ${waits} AND id % 5 = 0`,
+    )
   await run(
     `INSERT INTO journal_line (entry_id, account, currency, amount, base_amount, customer_id, item_id)
       SELECT id, '1100', 'EUR', -amount, -amount, customer_id, id FROM item WHERE id > ${INVOICES}`,
@@ -114,12 +127,9 @@ async function build(): Promise<void> {
   )
   await run(`UPDATE series SET next = ${INVOICES + RECEIPTS + 1} WHERE name = 'entry'`)
   await run(`UPDATE series SET next = ${RECEIPTS + 1} WHERE name = 'receipt'`)
-  // One in five was keyed before the bank showed it, and settled since, but for the last few.
-  const waits = INVOICES + RECEIPTS - Math.round(RECEIPTS / 500)
   await run(
     `INSERT INTO receipt_means (item_id, means, amount, base_amount, reference, account)
-      SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), IF(id % 5 = 0
-      OR id > ${waits}, '1220', '1200') FROM item WHERE id > ${INVOICES}`,
+      SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), ${restsIn} FROM item WHERE id > ${INVOICES}`,
   )
   await addBankAccount(database, 1, {
     name: 'Bench',

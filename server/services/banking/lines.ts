@@ -148,7 +148,7 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
     ),
     database.select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
       `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
-        COUNT(*) AS count ${FROM} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
+        COUNT(*) AS count FROM bank_line l WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
       values,
     ),
   ])

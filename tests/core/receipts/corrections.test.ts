@@ -7,9 +7,7 @@ import {
   narrowTo,
   openAsOf,
   type Books,
-  type Chart,
   type Decision,
-  type Posting,
 } from '../../../core/ledger'
 import {
   allocate,
@@ -23,30 +21,8 @@ import {
 } from '../../../core/receipts'
 import { postBankReceipt, postToLedger, settle, takeBack, type BankMovement } from '../../../core/banking'
 import { postDocument } from '../../../core/documents'
+import { CHART, TODAY, ok, rules } from '../books'
 
-const CHART: Chart = {
-  receivables: '1100',
-  bank: '1200',
-  'on-hand': '1210',
-  clearing: '1220',
-  revenue: '4000',
-  tax: '2200',
-  'reminder-fees': '4810',
-  exchange: '6900',
-  discount: '4700',
-  difference: '6800',
-  'petty-cash': '1000',
-  advances: '2300',
-  'charges-on': '4820',
-  'bank-charges': '6850',
-}
-const TODAY = '2026-11-16'
-const ok = (d: Decision): Posting => {
-  if (!d.ok) throw new Error(JSON.stringify(d.refusals))
-  return d.posting
-}
-const rules = (d: { ok: boolean; refusals?: { rule: string }[] }) =>
-  d.ok ? [] : d.refusals!.map(r => r.rule)
 const balances = (b: Books) =>
   Object.fromEntries(
     [...new Set(b.lines.map(l => `${l.account} ${l.currency}`))]
