@@ -49,7 +49,11 @@ async function bench() {
     everything: true,
   })
   try {
-    return await runTs('scripts/bench.ts', { DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data }, args)
+    return await runTs(
+      'scripts/bench/index.ts',
+      { DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data },
+      args,
+    )
   } finally {
     await database.stop()
     rmSync(data, { recursive: true, force: true })

@@ -11,6 +11,38 @@ const inside = new AsyncLocalStorage<Transaction>()
 
 const CHUNK = 2000
 
+/** Of each pool, how far apart the ids of one INSERT lie. */
+const idSteps = new WeakMap<Sequelize, number>()
+
+/** A statement that changes rows, with its values by `?`. */
+export interface Statement {
+  sql: string
+  values: unknown[]
+}
+
+/** The statements that put rows of one shape into a table, each with how many rows it puts. */
+export function inserting<Name extends TableName>(
+  table: Name,
+  rows: readonly NewRow<Name>[],
+  how: { ignore?: boolean } = {},
+): (Statement & { rows: number })[] {
+  if (!rows.length) return []
+  const columns = Object.keys(rows[0]!)
+  const row = `(${columns.map(() => '?').join(', ')})`
+  const into = `INSERT ${how.ignore ? 'IGNORE ' : ''}INTO ${table} (${columns.join(', ')}) VALUES `
+  return chunksOf(rows, CHUNK).map(chunk => ({
+    sql: into + chunk.map(() => row).join(', '),
+    values: chunk.flatMap(r => columns.map(c => (r as Cells)[c] ?? null)),
+    rows: chunk.length,
+  }))
+}
+
+export function chunksOf<T>(list: readonly T[], size: number): T[][] {
+  const chunks: T[][] = []
+  for (let at = 0; at < list.length; at += size) chunks.push(list.slice(at, at + size))
+  return chunks
+}
+
 /** For a simulation: awaited before each statement, so that it decides whose turn is next. */
 export const turns: { next: (() => Promise<void>) | null } = { next: null }
 
@@ -21,7 +53,7 @@ export const turns: { next: (() => Promise<void>) | null } = { next: null }
  */
 export class Handle {
   private beside: Handle | undefined
-  private step: number | undefined
+  private readonly deferred: Statement[] = []
 
   constructor(
     readonly sequelize: Sequelize,
@@ -43,8 +75,7 @@ export class Handle {
 
   /** One SELECT with named values. */
   async select<T extends object = Cells>(sql: string, values: Values = {}): Promise<T[]> {
-    const transaction = this.transactionNow()
-    if (turns.next) await turns.next()
+    const transaction = await this.before()
     return this.sequelize.query<T>(sql, { type: QueryTypes.SELECT, replacements: values, transaction })
   }
 
@@ -52,16 +83,14 @@ export class Handle {
    * One statement that changes rows, with named values or, by `?`, a list. Answers how many rows it changed.
    */
   async run(sql: string, values: Values | unknown[] = {}): Promise<{ affectedRows: number }> {
-    const transaction = this.transactionNow()
-    if (turns.next) await turns.next()
+    const transaction = await this.before()
     const [, info] = await this.sequelize.query(sql, { replacements: values, transaction })
     return { affectedRows: (info as { affectedRows?: number } | undefined)?.affectedRows ?? 0 }
   }
 
   /** Rows of a table that hold these values: a simple read, by the model of the table. */
   async find<Name extends TableName>(table: Name, where: NewRow<Name>): Promise<Row<Name>[]> {
-    const transaction = this.transactionNow()
-    if (turns.next) await turns.next()
+    const transaction = await this.before()
     const found = await this.sequelize.model(table).findAll({ where, raw: true, transaction })
     return found as unknown as Row<Name>[]
   }
@@ -77,28 +106,56 @@ export class Handle {
     const ids: number[] = []
     if (!rows.length) return ids
     const step = rows.length > 1 ? await this.idStep() : 1
-    const columns = Object.keys(rows[0]!)
-    const row = `(${columns.map(() => '?').join(', ')})`
-    const into = `INSERT ${how.ignore ? 'IGNORE ' : ''}INTO ${table} (${columns.join(', ')}) VALUES `
-    for (let at = 0; at < rows.length; at += CHUNK) {
-      const chunk = rows.slice(at, at + CHUNK)
-      const transaction = this.transactionNow()
-      if (turns.next) await turns.next()
-      const replacements = chunk.flatMap(r => columns.map(c => (r as Cells)[c] ?? null))
-      const [first] = await this.sequelize.query(into + chunk.map(() => row).join(', '), {
+    for (const { sql, values, rows: count } of inserting(table, rows, how)) {
+      const transaction = await this.before()
+      const [first] = await this.sequelize.query(sql, {
         type: QueryTypes.INSERT,
-        replacements,
+        replacements: values,
         transaction,
       })
-      for (let i = 0; i < chunk.length; i++) ids.push(Number(first) + i * step)
+      for (let i = 0; i < count; i++) ids.push(Number(first) + i * step)
     }
     return ids
   }
 
+  /**
+   * Statements that change rows and whose answer nobody needs: they go to the database together, in one
+   * journey, before the next statement or the end of the transaction. Between two journeys all who wait for
+   * our locks wait on.
+   */
+  defer(statements: readonly Statement[]): void {
+    if (!this.tx) throw new Error('statements are deferred inside a transaction only')
+    this.deferred.push(...statements)
+  }
+
+  private async runDeferred(): Promise<void> {
+    const statements = this.deferred.splice(0)
+    if (!statements.length) return
+    const transaction = this.transactionNow()
+    if (turns.next) await turns.next()
+    const [first] = statements
+    const sql =
+      statements.length === 1
+        ? first!.sql
+        : `BEGIN NOT ATOMIC ${statements.map(s => `${s.sql};`).join(' ')} END`
+    await this.sequelize.query(sql, { replacements: statements.flatMap(s => s.values), transaction })
+  }
+
+  /** Before each statement: what was deferred, and, in a simulation, whose turn it is. */
+  private async before(): Promise<Transaction | undefined> {
+    const transaction = this.transactionNow()
+    if (this.deferred.length) await this.runDeferred()
+    if (turns.next) await turns.next()
+    return transaction
+  }
+
   /** How far apart the ids of one INSERT lie: 1, or the number of nodes of a cluster. */
   private async idStep(): Promise<number> {
-    this.step ??= (await this.select<{ step: number }>('SELECT @@auto_increment_increment AS step'))[0]!.step
-    return this.step
+    const known = idSteps.get(this.sequelize)
+    if (known) return known
+    const [row] = await this.select<{ step: number }>('SELECT @@auto_increment_increment AS step')
+    idSteps.set(this.sequelize, row!.step)
+    return row!.step
   }
 
   /**
@@ -109,14 +166,19 @@ export class Handle {
     if (this.tx ?? inside.getStore()) throw new Error('a transaction inside a transaction')
     for (let attempt = 1; ; attempt++) {
       try {
-        return await this.sequelize.transaction(tx =>
-          inside.run(tx, () => work(new Handle(this.sequelize, tx))),
-        )
+        return await this.sequelize.transaction(tx => inside.run(tx, () => this.within(tx, work)))
       } catch (error) {
         if (attempt >= TRIES || !isPassing(error)) throw error
         await backOff(attempt)
       }
     }
+  }
+
+  private async within<T>(tx: Transaction, work: (tx: Handle) => Promise<T>): Promise<T> {
+    const handle = new Handle(this.sequelize, tx)
+    const result = await work(handle)
+    await handle.runDeferred()
+    return result
   }
 
   /**

@@ -9,8 +9,9 @@ import * as batches from './migrations/0006-batches'
 import * as sundry from './migrations/0007-sundry'
 import * as met from './migrations/0008-met'
 import * as foundations from './migrations/0009-foundations'
+import * as ids from './migrations/0010-ids'
 
-const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met, foundations]
+const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met, foundations, ids]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Handle): Promise<string[]> {

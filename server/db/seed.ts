@@ -140,8 +140,15 @@ export async function seedBasics(database: Handle): Promise<void> {
       SERIES.map(([name, prefix, width]) => ({ name, prefix, next: 1, width })),
       { ignore: true },
     )
-    // Postings hold this row while they are decided; closing a period changes it.
-    await transaction.insert('setting', [{ name: 'closedUntil', value: 'null' }], { ignore: true })
+    // Postings hold these rows while they are decided; closing a period, or a new account, changes them.
+    await transaction.insert(
+      'setting',
+      [
+        { name: 'chart', value: '0' },
+        { name: 'closedUntil', value: 'null' },
+      ],
+      { ignore: true },
+    )
     if (!int(there!.n))
       await transaction.insert('reminder_policy', [
         { code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) },

@@ -1,4 +1,4 @@
-import type { Handle } from './handle'
+import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import type { IsoDate } from '../../core/calendar'
 import type { ReceiptPolicy } from '../../core/ledger'
@@ -25,6 +25,8 @@ export interface Settings {
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
+  /** Version of the chart of accounts. */
+  chart: number
 }
 
 /** The settings; behind a lock none of them changes before the transaction ends. */
@@ -58,6 +60,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,
+    chart: (value.get('chart') as number | undefined) ?? 0,
   }
 }
 
@@ -87,20 +90,28 @@ export async function audit(
   before: string | null,
   after: string | null,
 ): Promise<void> {
-  await database.insert('audit', [
-    { what, about, before_value: before, after_value: after, person_id: personId },
-  ])
+  const row = { what, about, before_value: before, after_value: after, person_id: personId }
+  if (database.inTransaction) database.defer(inserting('audit', [row]))
+  else await database.insert('audit', [row])
 }
+
+/** Making one takes longer than all else that reading the settings does. */
+const dayFormats = new Map<string, Intl.DateTimeFormat>()
 
 /** The calendar day at an instant in a time zone. */
 export function dayIn(timeZone: string, instant: Date): IsoDate {
-  // The Canadian form of a date is the ISO form.
-  return new Intl.DateTimeFormat('en-CA', {
-    timeZone,
-    year: 'numeric',
-    month: '2-digit',
-    day: '2-digit',
-  }).format(instant)
+  let format = dayFormats.get(timeZone)
+  if (!format) {
+    // The Canadian form of a date is the ISO form.
+    format = new Intl.DateTimeFormat('en-CA', {
+      timeZone,
+      year: 'numeric',
+      month: '2-digit',
+      day: '2-digit',
+    })
+    dayFormats.set(timeZone, format)
+  }
+  return format.format(instant)
 }
 
 export function isTimeZone(name: string): boolean {

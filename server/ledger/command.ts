@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto'
 import type { z } from 'zod'
 import type { Decided, LedgerState, Posting, Refusal } from '../../core/ledger'
 import type { Ability } from '../../core/people'
-import type { Handle } from '../db/handle'
+import { inserting, type Handle } from '../db/handle'
 import { audit, readSettings, type Settings } from '../db/settings'
 import { backOff, codeOf, TRIES } from '../db/retry'
 import { covers, takeLocks, type Locks } from './locks'
@@ -75,7 +75,7 @@ export interface Command<
   /** What is allowed but worth a second look; shown with the Proof. */
   warnings?: (db: Handle, input: z.output<Schema>) => Promise<string[]>
   /** What the audit trail keeps of it, when that is not what was asked for. */
-  tell?: (done: Done<z.output<Schema>, State, Facts, Actor>) => unknown
+  tell?: (decided: { input: z.output<Schema>; state: State; facts: Facts }) => unknown
   /** Told on the way of a long posting; throws to stop it, and then nothing of it stays. */
   written?: (done: number, total: number) => Promise<void>
   /** What the audit trail says it is about. */
@@ -149,6 +149,8 @@ export async function perform<
         const decided = what.decide(state, input)
         if (!decided.ok) throw new LedgerRefused(decided.refusals)
         const { postings, facts } = decided
+        const kept = told(what.tell ? what.tell({ input, state, facts }) : input)
+        await audit(tx, actor.id, what.name, what.about(input).slice(0, 64), null, kept)
         const written: Written[] = []
         for (let at = 0; at < postings.length; at += CHUNK) {
           await what.written?.(at, postings.length)
@@ -157,17 +159,14 @@ export async function perform<
         }
         const done = { db: tx, input, state, actor, postings, written, facts }
         const result = await what.after(done)
-        const kept = told(what.tell ? what.tell(done) : input)
-        await audit(tx, actor.id, what.name, what.about(input).slice(0, 64), null, kept)
         if (idempotency) {
-          await tx.insert('idempotency', [
-            {
-              person_id: actor.id,
-              idempotency_key: idempotency.key,
-              request_hash: hash,
-              result: JSON.stringify(result),
-            },
-          ])
+          const row = {
+            person_id: actor.id,
+            idempotency_key: idempotency.key,
+            request_hash: hash,
+            result: JSON.stringify(result),
+          }
+          tx.defer(inserting('idempotency', [row]))
         }
         return result
       })

@@ -1,9 +1,9 @@
 import type { Handle } from '../db/handle'
 import type { IsoDate } from '../../core/calendar'
-import { KEPT } from '../../core/ledger'
-import type { Chart, Item, LedgerState, Line, Move, StateAllocation, StateItem } from '../../core/ledger'
+import type { Item, LedgerState, Line, Move, StateAllocation, StateItem } from '../../core/ledger'
 import { int } from '../db/connection'
 import type { Settings } from '../db/settings'
+import { loadChart } from './chart'
 import { loadRates } from './rates'
 
 export interface Wanted {
@@ -35,33 +35,53 @@ const ALLOCATION = `a.id, a.debit_item_id AS debitItemId, a.credit_item_id AS cr
   a.effective, a.undoes_id AS undoesId, EXISTS (SELECT 1 FROM allocation u
     WHERE u.undoes_id = a.id) AS undone`
 
+/** What the allocations of items took off, by day. */
+const MOVES = `SELECT id, effective, SUM(amount) AS amount FROM (
+    SELECT debit_item_id AS id, effective, amount FROM allocation WHERE debit_item_id IN (:ids)
+    UNION ALL SELECT credit_item_id, effective, amount FROM allocation WHERE credit_item_id IN (:ids)
+  ) ends GROUP BY id, effective`
+
+/** An item once for each of its moves, or once when it has none. */
+interface MovedRow extends ItemRow {
+  effective: IsoDate | null
+  moved: unknown
+}
+
 export async function loadItems(database: Handle, ids: readonly number[]): Promise<StateItem[]> {
-  const items: StateItem[] = []
+  const items = new Map<number, ReturnType<typeof itemOf>>()
   for (let at = 0; at < ids.length; at += 5000) {
-    const chunk = ids.slice(at, at + 5000)
-    const moves = await loadMoves(database, chunk)
-    const rows = await database.select<ItemRow>(
-      `
-      SELECT ${ITEM}, COALESCE(ABS(o.open), 0) AS open, COALESCE(ABS(o.base_open), 0) AS baseOpen,
-        EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed
-      FROM item i LEFT JOIN open_item o ON o.item_id = i.id WHERE i.id IN (:ids)`,
-      { ids: chunk },
+    const rows = await database.select<MovedRow>(
+      `SELECT ${ITEM}, COALESCE(ABS(o.open), 0) AS open, COALESCE(ABS(o.base_open), 0) AS baseOpen,
+        EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed,
+        m.effective, m.amount AS moved
+      FROM item i LEFT JOIN open_item o ON o.item_id = i.id LEFT JOIN (${MOVES}) m ON m.id = i.id
+      WHERE i.id IN (:ids)`,
+      { ids: ids.slice(at, at + 5000) },
     )
-    items.push(
-      ...rows.map(({ d1, a1, d2, a2, ...r }) => ({
-        ...r,
-        discounts: [
-          { date: d1, amount: a1 },
-          { date: d2, amount: a2 },
-        ].filter((d): d is { date: string; amount: number } => d.date !== null && d.amount !== null),
-        open: int(r.open),
-        baseOpen: int(r.baseOpen),
-        reversed: Boolean(r.reversed),
-        moves: moves.get(r.id) ?? [],
-      })),
-    )
+    for (const { effective, moved, ...row } of rows) {
+      const item = items.get(row.id) ?? itemOf(row)
+      if (effective !== null) item.moves.push({ effective, amount: int(moved) })
+      items.set(row.id, item)
+    }
   }
-  return items
+  return [...items.values()]
+}
+
+function itemOf({ d1, a1, d2, a2, ...row }: ItemRow): Omit<StateItem, 'moves'> & { moves: Move[] } {
+  const steps = [
+    { date: d1, amount: a1 },
+    { date: d2, amount: a2 },
+  ]
+  return {
+    ...row,
+    discounts: steps.filter(
+      (d): d is { date: string; amount: number } => d.date !== null && d.amount !== null,
+    ),
+    open: int(row.open),
+    baseOpen: int(row.baseOpen),
+    reversed: Boolean(row.reversed),
+    moves: [],
+  }
 }
 
 async function loadAllocations(
@@ -75,39 +95,6 @@ async function loadAllocations(
     { ids },
   )
   return rows.map(r => ({ ...r, undone: Boolean(r.undone) }))
-}
-
-/** The chart by purpose, and which accounts there are; those of a register are not posted to by hand. */
-async function loadAccounts(database: Handle): Promise<Pick<LedgerState, 'chart' | 'accounts'>> {
-  const rows = await database.select<{ purpose: keyof Chart | null; number: string; bank: number }>(
-    `SELECT a.number, a.purpose, EXISTS (SELECT 1 FROM bank_account b WHERE b.account = a.number) AS bank
-      FROM ledger_account a`,
-  )
-  const chart = Object.fromEntries(rows.flatMap(r => (r.purpose ? [[r.purpose, r.number]] : []))) as Chart
-  const kept = new Set<keyof Chart | null>(KEPT)
-  const accounts = new Map(
-    rows.map(r => [
-      r.number,
-      Boolean(Number(r.bank)) || kept.has(r.purpose) ? ('kept' as const) : ('free' as const),
-    ]),
-  )
-  return { chart, accounts }
-}
-
-/** What each item's allocations took off by day. */
-async function loadMoves(database: Handle, ids: readonly number[]): Promise<Map<number, Move[]>> {
-  const moves = new Map<number, Move[]>()
-  if (!ids.length) return moves
-  const rows = await database.select<{ id: number; effective: IsoDate; amount: unknown }>(
-    `SELECT id, effective, SUM(amount) AS amount FROM (
-      SELECT debit_item_id AS id, effective, amount FROM allocation WHERE debit_item_id IN (:ids)
-      UNION ALL SELECT credit_item_id, effective, amount FROM allocation WHERE credit_item_id IN (:ids)
-    ) moves GROUP BY id, effective`,
-    { ids },
-  )
-  for (const { id, effective, amount } of rows)
-    moves.set(id, [...(moves.get(id) ?? []), { effective, amount: int(amount) }])
-  return moves
 }
 
 /** The lines an item was posted with, without those of its allocations. */
@@ -150,6 +137,7 @@ export async function loadState(database: Handle, wanted: Wanted, settings: Sett
     ...allocations.flatMap(a => [a.debitItemId, a.creditItemId]),
   ])
   const items = await loadItems(database, [...ids])
+  const { chart, accounts } = await loadChart(database, settings.chart)
   const customers = new Set(wanted.customerIds)
   // What belongs to other accounts stays out of sight: the core then refuses it as unknown.
   const own = new Map(items.filter(i => customers.has(i.customerId)).map(i => [i.id, i]))
@@ -159,7 +147,8 @@ export async function loadState(database: Handle, wanted: Wanted, settings: Sett
     policy: settings.receiptPolicy,
     today: settings.today,
     closedUntil: settings.closedUntil,
-    ...(await loadAccounts(database)),
+    chart,
+    accounts,
     rates: await loadRates(database, settings.base, wanted.rates ?? []),
     items: own,
     allocations: new Map(

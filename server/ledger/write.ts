@@ -1,8 +1,8 @@
 import { assertBalanced, daysOutOfBounds, KINDS, takeOff } from '../../core/ledger'
-import type { LedgerState, NewItem, Posting, StateItem } from '../../core/ledger'
-import type { Handle } from '../db/handle'
-import { projectDays, projectItems } from './project'
-import { takeSeries, type Take } from './series'
+import type { Allocation, LedgerState, NewItem, Posting, StateItem } from '../../core/ledger'
+import { inserting, type Handle, type Statement } from '../db/handle'
+import { projectDays, projectOpen, projectTotals } from './project'
+import { takeSeries } from './series'
 
 /** What a posting became: ids by key, numbers given, and its journal entry. */
 export interface Written {
@@ -14,50 +14,88 @@ export interface Written {
   allocations: number[]
 }
 
-/** A new item with the posting it belongs to. */
-interface Own {
-  item: NewItem
-  p: number
+/** A posting with its numbers and ids; its items, allocations and lines name each other by id. */
+interface Numbered extends Posting {
+  entryId: number
+  entryNumber: number
+  number: string
 }
 
-/** The numbers that items get from their series, and those of the entries. */
-async function numbersFor(tx: Handle, postings: readonly Posting[], own: readonly Own[]) {
-  const needed = new Map<string, number>([['entry', postings.length]])
-  const bySeries = ({ item }: Own) => (item.series && !item.number ? item.series : null)
-  for (const o of own) {
-    const series = bySeries(o)
-    if (series) needed.set(series, (needed.get(series) ?? 0) + 1)
+/** Of each table that postings refer to themselves, the series of its ids. */
+const IDS = { entry: 'entry-id', item: 'item-id', allocation: 'allocation-id' } as const
+
+/** How many numbers and ids the postings need, by series. */
+function neededOf(postings: readonly Posting[]): Map<string, number> {
+  const needed = new Map<string, number>()
+  const add = (series: string, n: number) => {
+    if (n) needed.set(series, (needed.get(series) ?? 0) + n)
   }
-  for (const { series } of postings) if (series) needed.set(series, (needed.get(series) ?? 0) + 1)
-  const takes = await takeSeries(tx, needed)
-  const at = new Map<string, number>()
+  for (const { series, items, allocations } of postings) {
+    add('entry', 1)
+    add(IDS.entry, 1)
+    add(IDS.item, items.length)
+    add(IDS.allocation, allocations.length)
+    if (series) add(series, 1)
+    for (const item of items) if (item.series && !item.number) add(item.series, 1)
+  }
+  return needed
+}
+
+/**
+ * Takes all numbers and ids in one go, and gives them out. Ids come from series too, so that all rows of a
+ * posting are known before the first is written, and go to the database together.
+ */
+async function numberAll(tx: Handle, postings: readonly Posting[]): Promise<Numbered[]> {
+  const takes = await takeSeries(tx, neededOf(postings))
+  const taken = new Map<string, number>()
   const next = (series: string): string => {
-    const n = at.get(series) ?? 0
-    at.set(series, n + 1)
+    const n = taken.get(series) ?? 0
+    taken.set(series, n + 1)
     return takes.get(series)!(n)
   }
-  const items = own.map(o => {
-    const series = bySeries(o)
-    return series ? next(series) : o.item.number
+  return postings.map(posting => {
+    const itemIds = new Map(posting.items.map(i => [i.id, Number(next(IDS.item))]))
+    const linkIds = new Map(posting.allocations.map(a => [a.id, Number(next(IDS.allocation))]))
+    const itemId = (key: number): number => (key < 0 ? itemIds.get(key)! : key)
+    const linkId = (key: number): number => (key < 0 ? linkIds.get(key)! : key)
+    const items = posting.items.map(item => ({
+      ...item,
+      id: itemId(item.id),
+      number: item.series && !item.number ? next(item.series) : item.number,
+      bornOfItemId: item.bornOfItemId === null ? null : itemId(item.bornOfItemId),
+    }))
+    return {
+      ...posting,
+      entryId: Number(next(IDS.entry)),
+      entryNumber: Number(next('entry')),
+      number: posting.series ? next(posting.series) : '',
+      items,
+      allocations: posting.allocations.map(a => ({
+        ...a,
+        id: linkId(a.id),
+        debitItemId: itemId(a.debitItemId),
+        creditItemId: itemId(a.creditItemId),
+      })),
+      lines: posting.lines.map(line => ({
+        ...line,
+        item: line.item === null ? null : itemId(line.item),
+        allocation: line.allocation === null ? null : linkId(line.allocation),
+      })),
+    }
   })
-  const whole = postings.map(p => (p.series ? next(p.series) : ''))
-  return { items, whole, entry: takes.get('entry') as Take }
 }
 
-function itemRow(
-  item: NewItem,
-  whole: string,
-  number: string,
-  entryId: number,
-  bornOf: number | null,
-  personId: number,
-) {
+/** What stands behind the text of an entry and of its items: the number of the whole. */
+const textWith = (text: string, whole: string): string => `${text} ${whole}`.trim().slice(0, 200)
+
+function itemRow(item: NewItem, { entryId, number: whole }: Numbered, personId: number) {
   return {
+    id: item.id,
     customer_id: item.customerId,
     entry_id: entryId,
     kind: item.kind,
     register: KINDS[item.kind].register,
-    number,
+    number: item.number,
     part: item.part,
     currency: item.currency,
     side: item.side,
@@ -74,11 +112,65 @@ function itemRow(
     order_ref: item.order,
     rest_use: item.rest?.use ?? '',
     rest_item_id: item.rest?.itemId ?? null,
-    text: `${item.text} ${whole}`.trim().slice(0, 200),
+    text: textWith(item.text, whole),
     reverses_item_id: item.reversesItemId,
-    born_of_item_id: bornOf,
+    born_of_item_id: item.bornOfItemId,
     person_id: personId,
   }
+}
+
+/** The statements that put the rows of numbered postings into the ledger. */
+function ledgerRows(state: LedgerState, postings: readonly Numbered[], personId: number): Statement[] {
+  const entries = postings.map(p => ({
+    id: p.entryId,
+    number: p.entryNumber,
+    date: p.date,
+    kind: p.kind,
+    text: textWith(p.text, p.number),
+    person_id: personId,
+  }))
+  const means = postings.flatMap(p =>
+    p.items.flatMap(item =>
+      item.means.map(({ baseAmount, ...m }) => ({ item_id: item.id, base_amount: baseAmount, ...m })),
+    ),
+  )
+  const allocations = postings.flatMap(p =>
+    p.allocations.map(a => ({
+      id: a.id,
+      customer_id: state.items.get(a.debitItemId)!.customerId,
+      entry_id: p.entryId,
+      debit_item_id: a.debitItemId,
+      credit_item_id: a.creditItemId,
+      amount: a.amount,
+      debit_base: a.debitBase,
+      credit_base: a.creditBase,
+      effective: a.effective,
+      undoes_id: a.undoesId,
+      person_id: personId,
+    })),
+  )
+  const lines = postings.flatMap(p =>
+    p.lines.map(line => ({
+      entry_id: p.entryId,
+      account: line.account,
+      currency: line.currency,
+      amount: line.amount,
+      base_amount: line.baseAmount,
+      customer_id: line.customerId,
+      item_id: line.item,
+      allocation_id: line.allocation,
+    })),
+  )
+  return [
+    ...inserting('entry', entries),
+    ...inserting(
+      'item',
+      postings.flatMap(p => p.items.map(item => itemRow(item, p, personId))),
+    ),
+    ...inserting('receipt_means', means),
+    ...inserting('allocation', allocations),
+    ...inserting('journal_line', lines),
+  ]
 }
 
 /**
@@ -94,158 +186,75 @@ export async function writePostings(
 ): Promise<Written[]> {
   if (!postings.length) return []
   for (const p of postings) assertBalanced(p.lines)
-  const own = postings.flatMap((posting, p) => posting.items.map((item): Own => ({ item, p })))
-  const numbers = await numbersFor(tx, postings, own)
-  const entryIds = await tx.insert(
-    'entry',
-    postings.map((p, i) => ({
-      number: Number(numbers.entry(i)),
-      date: p.date,
-      kind: p.kind,
-      text: `${p.text} ${numbers.whole[i]!}`.trim().slice(0, 200),
-      person_id: personId,
-    })),
-  )
-  const written: Written[] = postings.map((_, i) => ({
-    entryId: entryIds[i]!,
-    entryNumber: Number(numbers.entry(i)),
-    number: numbers.whole[i]!,
-    items: [],
-    allocations: [],
+  // All that needs no number comes first: from the numbers on, every other posting waits for this one.
+  const { used, before } = useExisting(state, postings)
+  tx.defer([...projectOpen([...used.values()], before), ...projectTotals(state, postings)])
+  const numbered = await numberAll(tx, postings)
+  const fresh = addFresh(state, numbered)
+  tx.defer([
+    ...ledgerRows(state, numbered, personId),
+    ...projectOpen(fresh, new Map()),
+    ...projectDays(numbered),
+  ])
+  return numbered.map(p => ({
+    entryId: p.entryId,
+    entryNumber: p.entryNumber,
+    number: p.number,
+    items: p.items.map(({ id, number }) => ({ id, number })),
+    allocations: p.allocations.map(a => a.id),
   }))
-
-  const { ids, keys, originOf } = await writeItems(tx, personId, own, numbers, entryIds)
-  const touched = new Map<number, StateItem>()
-  const before = new Map<number, { open: number; baseOpen: number }>()
-  own.forEach(({ item, p }, i) => {
-    const id = ids[i]!
-    const number = numbers.items[i]!
-    written[p]!.items.push({ id, number })
-    const bornOfItemId = originOf(i)
-    const open = { open: item.amount, baseOpen: item.baseAmount, reversed: false, moves: [] }
-    const real: StateItem = { ...item, id, bornOfItemId, number, ...open }
-    state.items.set(id, real)
-    touched.set(id, real)
-    before.set(id, { open: 0, baseOpen: 0 })
-    const reversed = item.reversesItemId === null ? undefined : state.items.get(item.reversesItemId)
-    if (reversed) state.items.set(reversed.id, { ...reversed, reversed: true })
-  })
-  await tx.insert(
-    'receipt_means',
-    own.flatMap(({ item }, i) =>
-      item.means.map(({ baseAmount, ...m }) => ({ item_id: ids[i], base_amount: baseAmount, ...m })),
-    ),
-  )
-
-  const real = (p: number, key: number) => (key < 0 ? keys[p]!.get(key)! : key)
-  const links = postings.flatMap((posting, p) =>
-    posting.allocations.map(a => ({
-      p,
-      key: a.id,
-      row: { ...a, debitItemId: real(p, a.debitItemId), creditItemId: real(p, a.creditItemId) },
-    })),
-  )
-  for (const { row } of links) {
-    for (const [id, base] of [
-      [row.debitItemId, row.debitBase],
-      [row.creditItemId, row.creditBase],
-    ] as const) {
-      const item = state.items.get(id)
-      if (!item) throw new Error(`item ${id} is not in the locked state`)
-      if (!touched.has(id)) before.set(id, { open: item.open, baseOpen: item.baseOpen })
-      const next = takeOff(item, row.effective, row.amount, base)
-      state.items.set(id, next)
-      touched.set(id, next)
-    }
-  }
-  for (const item of touched.values()) {
-    const [day] = daysOutOfBounds(item)
-    if (day) throw new Error(`item ${item.id} would be used twice, or stand above its amount, on ${day}`)
-  }
-  const linkIds = await tx.insert(
-    'allocation',
-    links.map(({ p, row }) => ({
-      customer_id: state.items.get(row.debitItemId)!.customerId,
-      entry_id: entryIds[p],
-      debit_item_id: row.debitItemId,
-      credit_item_id: row.creditItemId,
-      amount: row.amount,
-      debit_base: row.debitBase,
-      credit_base: row.creditBase,
-      effective: row.effective,
-      undoes_id: row.undoesId,
-      person_id: personId,
-    })),
-  )
-  const linkKeys = postings.map(() => new Map<number, number>())
-  links.forEach(({ p, key, row }, i) => {
-    const id = linkIds[i]!
-    linkKeys[p]!.set(key, id)
-    written[p]!.allocations.push(id)
-    state.allocations.set(id, { ...row, id, undone: false })
-    const undone = row.undoesId === null ? undefined : state.allocations.get(row.undoesId)
-    if (undone) state.allocations.set(undone.id, { ...undone, undone: true })
-  })
-
-  const linkOf = (p: number, key: number) => (key < 0 ? linkKeys[p]!.get(key)! : key)
-  await tx.insert(
-    'journal_line',
-    postings.flatMap((posting, p) =>
-      posting.lines.map(line => ({
-        entry_id: entryIds[p],
-        account: line.account,
-        currency: line.currency,
-        amount: line.amount,
-        base_amount: line.baseAmount,
-        customer_id: line.customerId,
-        item_id: line.item === null ? null : real(p, line.item),
-        allocation_id: line.allocation === null ? null : linkOf(p, line.allocation),
-      })),
-    ),
-  )
-  await projectItems(tx, [...touched.values()], before)
-  await projectDays(tx, postings)
-  return written
 }
 
-/**
- * Writes the items; those born of another of their posting come after it, when its id is known: a discount
- * after its receipt, a conversion's credit after its debit.
- */
-async function writeItems(
-  tx: Handle,
-  personId: number,
-  own: readonly Own[],
-  numbers: { items: readonly string[]; whole: readonly string[] },
-  entryIds: readonly number[],
-) {
-  const keys = entryIds.map(() => new Map<number, number>())
-  const ids: number[] = []
-  const originOf = (i: number): number | null => {
-    const { item, p } = own[i]!
-    return item.bornOfItemId !== null && item.bornOfItemId < 0
-      ? keys[p]!.get(item.bornOfItemId)!
-      : item.bornOfItemId
+/** Adds the new items and allocations to the state; answers the items as the postings leave them. */
+function addFresh(state: LedgerState, postings: readonly Numbered[]): StateItem[] {
+  const fresh = new Map<number, StateItem>()
+  for (const item of postings.flatMap(p => p.items)) {
+    fresh.set(item.id, { ...item, open: item.amount, baseOpen: item.baseAmount, reversed: false, moves: [] })
+    const reversed = item.reversesItemId === null ? undefined : state.items.get(item.reversesItemId)
+    if (reversed) state.items.set(reversed.id, { ...reversed, reversed: true })
   }
-  for (let left = [...own.keys()]; left.length;) {
-    const pass = left.filter(i => {
-      const { item, p } = own[i]!
-      return (item.bornOfItemId ?? 0) >= 0 || keys[p]!.has(item.bornOfItemId!)
-    })
-    if (!pass.length) throw new Error('an item is born of one that is not in its posting')
-    const now = new Set(pass)
-    left = left.filter(i => !now.has(i))
-    const fresh = await tx.insert(
-      'item',
-      pass.map(i => {
-        const { item, p } = own[i]!
-        return itemRow(item, numbers.whole[p]!, numbers.items[i]!, entryIds[p]!, originOf(i), personId)
-      }),
-    )
-    pass.forEach((i, n) => {
-      ids[i] = fresh[n]!
-      keys[own[i]!.p]!.set(own[i]!.item.id, fresh[n]!)
-    })
+  for (const a of postings.flatMap(p => p.allocations)) {
+    for (const [id, base] of endsOf(a)) {
+      const item = fresh.get(id)
+      if (item) fresh.set(id, takeOff(item, a.effective, a.amount, base))
+    }
+    state.allocations.set(a.id, { ...a, undone: false })
+    const undone = a.undoesId === null ? undefined : state.allocations.get(a.undoesId)
+    if (undone) state.allocations.set(undone.id, { ...undone, undone: true })
   }
-  return { ids, keys, originOf }
+  for (const item of fresh.values()) {
+    assertWithinBounds(item)
+    state.items.set(item.id, item)
+  }
+  return [...fresh.values()]
+}
+
+/** The two items of an allocation, each with its base worth. */
+const endsOf = (a: Allocation): [itemId: number, base: number][] => [
+  [a.debitItemId, a.debitBase],
+  [a.creditItemId, a.creditBase],
+]
+
+function assertWithinBounds(item: StateItem): void {
+  const [day] = daysOutOfBounds(item)
+  if (day) throw new Error(`item ${item.id} would be used twice, or stand above its amount, on ${day}`)
+}
+
+/** Takes off what the postings use of items that are there; answers these, and what was open of them. */
+function useExisting(state: LedgerState, postings: readonly Posting[]) {
+  const used = new Map<number, StateItem>()
+  const before = new Map<number, { open: number; baseOpen: number }>()
+  for (const a of postings.flatMap(p => p.allocations)) {
+    for (const [id, base] of endsOf(a)) {
+      if (id < 0) continue
+      const item = state.items.get(id)
+      if (!item) throw new Error(`item ${id} is not in the locked state`)
+      if (!used.has(id)) before.set(id, { open: item.open, baseOpen: item.baseOpen })
+      const next = takeOff(item, a.effective, a.amount, base)
+      state.items.set(id, next)
+      used.set(id, next)
+    }
+  }
+  for (const item of used.values()) assertWithinBounds(item)
+  return { used, before }
 }

@@ -1,3 +1,4 @@
+import type { Sequelize } from 'sequelize'
 import type { Handle } from '../../db/handle'
 import { notFound } from '../common/problems'
 import type { Scope } from '../people/scope'
@@ -49,11 +50,20 @@ export async function findCustomers(
   return new Map(rows.map(r => [r.number, shown(r)]))
 }
 
+/** Of each pool the ids of the numbers that were asked for: a number stays with its customer for good. */
+const ids = new WeakMap<Sequelize, Map<string, number>>()
+
 /** The id of a customer, for a lock. */
 export async function idOfCustomer(database: Handle, number: string): Promise<number> {
+  const known = ids.get(database.sequelize) ?? new Map<string, number>()
+  ids.set(database.sequelize, known)
+  const id = known.get(number)
+  if (id !== undefined) return id
   const [row] = await database.select<{ id: number }>('SELECT id FROM customer WHERE number = :number', {
     number,
   })
   if (!row) throw notFound(`customer ${number}`)
+  // One that was made in this transaction may still be taken back with it.
+  if (!database.inTransaction) known.set(number, row.id)
   return row.id
 }

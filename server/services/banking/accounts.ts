@@ -4,6 +4,7 @@ import { electronicFormatIBAN } from 'ibantools'
 import type { bankAccountBody, BankAccount } from '../../../contract/banking/lines'
 import { int } from '../../db/connection'
 import { audit } from '../../db/settings'
+import { chartChanges } from '../../ledger/chart'
 import { notFound, ProblemError } from '../common/problems'
 import { loadCovered } from './world'
 
@@ -110,6 +111,7 @@ export async function addBankAccount(database: Handle, personId: number, body: B
       },
     ])
   const id = await database.transaction(async transaction => {
+    await chartChanges(transaction)
     if (!ledger)
       await transaction.insert('ledger_account', [
         { number: body.account, name: body.name, type: 'asset', purpose: null },

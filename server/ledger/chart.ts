@@ -1,0 +1,37 @@
+import type { Sequelize } from 'sequelize'
+import { KEPT, type Chart, type LedgerState } from '../../core/ledger'
+import type { Handle } from '../db/handle'
+
+type Accounts = Pick<LedgerState, 'chart' | 'accounts'>
+
+/** Of each pool the chart as last read, by its version. */
+const known = new WeakMap<Sequelize, { version: number } & Accounts>()
+
+/**
+ * The chart by purpose, and which accounts there are; those of a register are not posted to by hand. Read
+ * once for each version: every Command needs it, and it hardly ever changes.
+ */
+export async function loadChart(database: Handle, version: number): Promise<Accounts> {
+  const last = known.get(database.sequelize)
+  if (last?.version === version) return last
+  const rows = await database.select<{ purpose: keyof Chart | null; number: string; bank: number }>(
+    `SELECT a.number, a.purpose, EXISTS (SELECT 1 FROM bank_account b WHERE b.account = a.number) AS bank
+      FROM ledger_account a`,
+  )
+  const kept = new Set<keyof Chart | null>(KEPT)
+  const kindOf = (r: (typeof rows)[number]) =>
+    Boolean(Number(r.bank)) || kept.has(r.purpose) ? ('kept' as const) : ('free' as const)
+  const chart = Object.fromEntries(rows.flatMap(r => (r.purpose ? [[r.purpose, r.number]] : []))) as Chart
+  const read = { version, chart, accounts: new Map(rows.map(r => [r.number, kindOf(r)])) }
+  known.set(database.sequelize, read)
+  return read
+}
+
+/**
+ * Says that the chart changes with this transaction. The version is a setting: postings hold the settings
+ * while they decide, so none of them decides with an older chart than it writes to.
+ */
+export async function chartChanges(tx: Handle): Promise<void> {
+  await tx.run(`INSERT INTO setting (name, value) VALUES ('chart', '1')
+    ON DUPLICATE KEY UPDATE value = value + 1`)
+}
