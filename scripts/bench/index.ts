@@ -4,12 +4,9 @@ import { itemsQuery } from '../../contract/accounts'
 import { bank as bankContract } from '../../contract/banking/lines'
 import { receipts as receiptContract } from '../../contract/receipts'
 import { addDays } from '../../core/calendar'
-import { writeCamt } from '../../formats/statements'
 import { movesAsOfSql } from '../../server/ledger/asOf'
 import { verifyLedger } from '../../server/ledger/verify'
-import { addBankAccount } from '../../server/services/banking/accounts'
-import { listLines, readLine } from '../../server/services/banking/lines'
-import { takeStatement } from '../../server/services/banking/statements'
+import { listLines } from '../../server/services/banking/lines'
 import { listCovered } from '../../server/services/banking/world'
 import { readCard } from '../../server/services/accounts/card'
 import { readItems } from '../../server/services/accounts/items'
@@ -17,6 +14,7 @@ import { readAging } from '../../server/services/aging/aging'
 import { importCustomers, importDocuments } from '../../server/services/documents/imports'
 import { listReceipts } from '../../server/services/receipts/receipts'
 import { actor, CUSTOMERS, database, INVOICES, OPEN, RECEIPTS, say, small, TODAY } from './base'
+import { openLine } from './bankLine'
 import { benchCash } from './cash'
 import { posting } from './posting'
 import { build } from './world'
@@ -70,51 +68,6 @@ const agingStatement = (asOf: string) => `SELECT c.number, c.name, g.* FROM (
     FROM ${movesAsOfSql({ asOf, today: TODAY, known: null })} s
     GROUP BY customer_id) g JOIN customer c ON c.id = g.customer_id ORDER BY g.total DESC LIMIT 100`
 
-/** A bank line as somebody opens it: its proposals made afresh, among all customers. */
-async function openLine(): Promise<void> {
-  const iban = 'NL91ABNA0417164300'
-  const own = { name: 'Opened by hand', iban, currency: 'EUR', account: '1298', csvMap: null }
-  await addBankAccount(database, 1, own)
-  const line = {
-    bookingDate: TODAY,
-    valueDate: TODAY,
-    amount: 123_456,
-    name: 'BENCH CUSTOMER 4711',
-    iban: '',
-    text: 'payment of July',
-    reference: '',
-    endToEndId: '',
-    bankReference: 'B1',
-    code: 'PMNT-RCDT-ESCT',
-    returnReason: '',
-  }
-  const statement = {
-    format: 'camt.053' as const,
-    id: 'S-1',
-    account: iban,
-    currency: 'EUR',
-    from: TODAY,
-    to: TODAY,
-    opening: 0,
-    closing: line.amount,
-    lines: [line],
-  }
-  const bytes = Buffer.from(writeCamt(statement, `${TODAY}T22:00:00`))
-  await takeStatement(database, actor, bytes, { propose: false })
-  const [row] = await database.select<{ id: number }>('SELECT MAX(id) AS id FROM bank_line')
-  const times: number[] = []
-  for (let n = 0; n < 20; n++) {
-    const start = performance.now()
-    await readLine(database, row!.id)
-    times.push(performance.now() - start)
-  }
-  const [first] = times
-  times.sort((a, b) => a - b)
-  say(
-    `${`A bank line opened, ${CUSTOMERS} customers`.padEnd(44)} median ${times[10]!.toFixed(0)} ms, the first ${first!.toFixed(0)} ms`,
-  )
-}
-
 async function imports(): Promise<void> {
   const rows = small ? 1000 : 100_000
   const quiet = async () => {}
@@ -146,7 +99,10 @@ async function bankReads(): Promise<void> {
   await compare(
     'Bank, first page of all lines',
     () => listLines(database, bankContract.lines.query!.parse({ state: 'all' })),
-    () => database.select('SELECT * FROM bank_line ORDER BY booking_date DESC, id DESC LIMIT 100'),
+    async () => {
+      await database.select('SELECT * FROM bank_line ORDER BY booking_date DESC, id DESC LIMIT 100')
+      await database.select('SELECT currency, SUM(amount), COUNT(*) FROM bank_line GROUP BY currency')
+    },
     3,
   )
   await compare(

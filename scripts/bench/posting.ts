@@ -28,8 +28,8 @@ async function eightClients(seconds: number, work: Work): Promise<number[]> {
 }
 
 /**
- * Receipts posted beside bare inserts of their rows, turn about: the speed of a machine changes from minute to
- * minute.
+ * Receipts posted beside bare inserts of their rows, turn about: the speed of a machine changes from minute
+ * to minute.
  */
 export async function posting(): Promise<void> {
   const works = [await receipts(), bareInserts()] as const

@@ -1,7 +1,9 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
+import type { z } from 'zod'
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
 import type { NewRow, Row, TableName } from './models'
 import { backOff, isPassing, TRIES } from './retry'
+import { checkRows, checksRows } from './rows'
 
 export type Values = Record<string, unknown>
 type Cells = Record<string, unknown>
@@ -77,6 +79,19 @@ export class Handle {
   async select<T extends object = Cells>(sql: string, values: Values = {}): Promise<T[]> {
     const transaction = await this.before()
     return this.sequelize.query<T>(sql, { type: QueryTypes.SELECT, replacements: values, transaction })
+  }
+
+  /**
+   * One SELECT of ours that pages or sums, with the schema of its rows: in tests each row is held against it.
+   */
+  async rows<Schema extends z.ZodType>(
+    schema: Schema,
+    sql: string,
+    values: Values = {},
+  ): Promise<z.output<Schema>[]> {
+    const rows = await this.select(sql, values)
+    if (checksRows) checkRows(schema, rows, sql)
+    return rows as z.output<Schema>[]
   }
 
   /**

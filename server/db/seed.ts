@@ -140,12 +140,13 @@ export async function seedBasics(database: Handle): Promise<void> {
       SERIES.map(([name, prefix, width]) => ({ name, prefix, next: 1, width })),
       { ignore: true },
     )
-    // Postings hold these rows while they are decided; closing a period, or a new account, changes them.
+    // Postings hold these rows while they are decided; what changes, changes them.
     await transaction.insert(
       'setting',
       [
         { name: 'chart', value: '0' },
         { name: 'closedUntil', value: 'null' },
+        { name: 'customers', value: '0' },
       ],
       { ignore: true },
     )

@@ -5,6 +5,8 @@ import type { ReceiptPolicy } from '../../core/ledger'
 
 const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
 
+export type Versioned = 'chart' | 'customers'
+
 export interface Settings {
   company: string
   base: string
@@ -25,8 +27,8 @@ export interface Settings {
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
-  /** Version of the chart of accounts. */
-  chart: number
+  /** Of what is read once and kept until it changes: counted up with each change. */
+  versions: Record<Versioned, number>
 }
 
 /** The settings; behind a lock none of them changes before the transaction ends. */
@@ -60,8 +62,22 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,
-    chart: (value.get('chart') as number | undefined) ?? 0,
+    versions: {
+      chart: (value.get('chart') as number | undefined) ?? 0,
+      customers: (value.get('customers') as number | undefined) ?? 0,
+    },
   }
+}
+
+/**
+ * Says that the chart of accounts, or the customers, change with this transaction. Postings hold the settings
+ * while they decide, so none of them decides with an older chart than it writes to.
+ */
+export async function changes(tx: Handle, what: Versioned): Promise<void> {
+  await tx.run(
+    `INSERT INTO setting (name, value) VALUES (:what, '1') ON DUPLICATE KEY UPDATE value = value + 1`,
+    { what },
+  )
 }
 
 export async function writeSetting(

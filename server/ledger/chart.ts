@@ -26,12 +26,3 @@ export async function loadChart(database: Handle, version: number): Promise<Acco
   known.set(database.sequelize, read)
   return read
 }
-
-/**
- * Says that the chart changes with this transaction. The version is a setting: postings hold the settings
- * while they decide, so none of them decides with an older chart than it writes to.
- */
-export async function chartChanges(tx: Handle): Promise<void> {
-  await tx.run(`INSERT INTO setting (name, value) VALUES ('chart', '1')
-    ON DUPLICATE KEY UPDATE value = value + 1`)
-}

@@ -137,7 +137,7 @@ export async function loadState(database: Handle, wanted: Wanted, settings: Sett
     ...allocations.flatMap(a => [a.debitItemId, a.creditItemId]),
   ])
   const items = await loadItems(database, [...ids])
-  const { chart, accounts } = await loadChart(database, settings.chart)
+  const { chart, accounts } = await loadChart(database, settings.versions.chart)
   const customers = new Set(wanted.customerIds)
   // What belongs to other accounts stays out of sight: the core then refuses it as unknown.
   const own = new Map(items.filter(i => customers.has(i.customerId)).map(i => [i.id, i]))

@@ -15,6 +15,8 @@ import type { Actor } from '../../server/services/people/scope'
 
 export interface Books {
   database: Handle
+  /** As DATABASE_URL, for another process. */
+  url: string
   actor: Actor
   close: () => Promise<void>
 }
@@ -32,11 +34,8 @@ export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promi
   const name = `t_${randomUUID().replace(/-/g, '')}`
   const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
   await admin.run(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
-  const database = openDatabase(
-    process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`),
-    12,
-    isolation,
-  )
+  const url = process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`)
+  const database = openDatabase(url, 12, isolation)
   await migrate(database)
   await seedBasics(database)
   await database.run(`INSERT INTO person (email, name, role, password_hash)
@@ -45,6 +44,7 @@ export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promi
   await takeRates(database, 'EUR', QUOTED, RATE_DAYS)
   return {
     database,
+    url,
     actor: { id: 1, name: 'Sam Over', email: 's@example.org', role: 'supervisor' },
     close: async () => {
       await database.close()

@@ -1,6 +1,6 @@
 import { addDays } from '../../core/calendar'
 import type { Handle } from '../../server/db/handle'
-import { perform, type AnyCommand } from '../../server/ledger/command'
+import { perform, type AnyCommand, type Idempotency } from '../../server/ledger/command'
 import type { Written } from '../../server/ledger/write'
 import { acceptLineCommand } from '../../server/services/banking/accept'
 import { slipCommand, slipVoidCommand } from '../../server/services/banking/paying'
@@ -19,6 +19,7 @@ import { changeSettings } from '../../server/services/setup/settings'
 import type { Actor } from '../../server/services/people/scope'
 import type { Chance } from '../../simulators/chance'
 import type { Model, ModelItem } from './model'
+import { Died, type OtherProcess } from './other'
 
 export const TODAY = '2026-11-16'
 export const CUSTOMERS = ['K1', 'K2', 'K3']
@@ -44,7 +45,17 @@ export interface World {
   actors: readonly Actor[]
   /** Wraps a Command with the faults that are drawn for it. */
   unsteady: (what: AnyCommand) => AnyCommand
+  elsewhere: Elsewhere
   batches: Map<number, { id: number; keyed: number[] }>
+}
+
+/** The second process, and what is told of it. */
+export interface Elsewhere {
+  process: OtherProcess
+  url: string
+  count: (what: string) => void
+  /** Of the keys that were used. */
+  keys: number
 }
 
 interface Ran {
@@ -53,8 +64,51 @@ interface Ran {
   result: never
 }
 
-/** Performs a Command and tells where in the journal it came. */
+/** Performs a Command, here or in the second process, and tells where in the journal it came. */
 async function ordered(w: World, db: Handle, actor: Actor, what: AnyCommand, ask: unknown): Promise<Ran> {
+  if (w.chance.happens(0.12)) return performedElsewhere(w, db, actor, what, ask)
+  return performedHere(db, actor, w.unsteady(what), ask)
+}
+
+/**
+ * In the second process; now and then it is killed about when it commits. Whoever asked does not know then
+ * whether it was posted, and asks again with the same key: it must be posted once.
+ */
+async function performedElsewhere(
+  w: World,
+  db: Handle,
+  actor: Actor,
+  what: AnyCommand,
+  ask: unknown,
+): Promise<Ran> {
+  const { elsewhere, chance } = w
+  const { url } = elsewhere
+  const key = `elsewhere ${++elsewhere.keys}`
+  const killAfter = chance.happens(0.03) ? chance.whole(0, 5) : null
+  elsewhere.count('by the second process')
+  try {
+    const done = await elsewhere.process.perform({ url, actor, name: what.name, ask, key }, killAfter)
+    return { ...done, order: orderOf(done.written), result: done.result as never }
+  } catch (error) {
+    if (!(error instanceof Died)) throw error
+    const again = await performedHere(db, actor, what, ask, { key, request: ask })
+    elsewhere.count(
+      again.written.length ? 'process killed before its commit' : 'process killed after its commit',
+    )
+    const written = again.written.length ? again.written : error.written
+    return { order: orderOf(written), written, result: again.result }
+  }
+}
+
+const orderOf = (written: readonly Written[]) => written[0]?.entryNumber ?? 0
+
+async function performedHere(
+  db: Handle,
+  actor: Actor,
+  what: AnyCommand,
+  ask: unknown,
+  key?: Idempotency,
+): Promise<Ran> {
   let written: readonly Written[] = []
   const watched: AnyCommand = {
     ...what,
@@ -63,8 +117,8 @@ async function ordered(w: World, db: Handle, actor: Actor, what: AnyCommand, ask
       return what.after(done) as Promise<unknown>
     },
   }
-  const result = (await perform(db, actor, w.unsteady(watched), ask)) as never
-  return { order: written[0]?.entryNumber ?? 0, written, result }
+  const result = (await perform(db, actor, watched, ask, key)) as never
+  return { order: orderOf(written), written, result }
 }
 
 const pick = <T>(w: World, list: readonly T[]): T | undefined =>

@@ -21,6 +21,7 @@ import { chance as seeded, type Chance } from '../../simulators/chance'
 import { customers, documents, freshBooks, type Books } from '../server/database'
 import { nextAct, TODAY, type Act, type Outcome, type World } from './acts'
 import { Model } from './model'
+import { OtherProcess } from './other'
 import { interleave } from './turns'
 
 export interface Report {
@@ -44,7 +45,12 @@ K3,Quernstone,IE,EUR,post@quernstone.example
 `
 
 /** A person's world: three accounts, some dozens of documents, a bank account with lines to work. */
-async function begin(chance: Chance, isolation: Isolation): Promise<{ books: Books; world: World }> {
+async function begin(
+  chance: Chance,
+  isolation: Isolation,
+  process: OtherProcess,
+  report: Report,
+): Promise<{ books: Books; world: World }> {
   const books = await freshBooks(isolation)
   const { database } = books
   await customers(books, WORLD)
@@ -74,7 +80,8 @@ async function begin(chance: Chance, isolation: Isolation): Promise<{ books: Boo
   ]
   const model = new Model()
   await learnItems(database, model)
-  return { books, world: { chance, model, actors, unsteady: c => c, batches: new Map() } }
+  const elsewhere = { process, url: books.url, keys: 0, count: (what: string) => count(report.faults, what) }
+  return { books, world: { chance, model, actors, unsteady: c => c, elsewhere, batches: new Map() } }
 }
 
 /** Documents and fees that the model did not make itself: what they are, not what is open of them. */
@@ -276,15 +283,20 @@ const EPISODE = 250
 export async function simulate({ seed, steps, isolation, atOnce = 5, tell }: Asked): Promise<Report> {
   const report: Report = { seed, steps: 0, seconds: 0, done: {}, refused: {}, faults: {} }
   const started = Date.now()
-  for (let episode = 0; report.steps < steps; episode++) {
-    const own = `${seed}-${episode}`
-    const { books, world } = await begin(seeded(own), isolation)
-    try {
-      await live(books, world, report, Math.min(EPISODE, steps - report.steps), atOnce, own)
-    } finally {
-      await books.close()
+  const other = new OtherProcess(isolation)
+  try {
+    for (let episode = 0; report.steps < steps; episode++) {
+      const own = `${seed}-${episode}`
+      const { books, world } = await begin(seeded(own), isolation, other, report)
+      try {
+        await live(books, world, report, Math.min(EPISODE, steps - report.steps), atOnce, own)
+      } finally {
+        await books.close()
+      }
+      tell?.(`${report.steps} steps, ${Math.round((Date.now() - started) / 1000)} s`)
     }
-    tell?.(`${report.steps} steps, ${Math.round((Date.now() - started) / 1000)} s`)
+  } finally {
+    other.close()
   }
   report.seconds = (Date.now() - started) / 1000
   return report

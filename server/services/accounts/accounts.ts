@@ -1,6 +1,7 @@
+import { z } from 'zod'
 import { kindList } from '../../../core/ledger'
 import type { Handle } from '../../db/handle'
-import type { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { accountsQuery } from '../../../contract/accounts'
 import type { Values } from '../../db/handle'
 import { readSettings } from '../../db/settings'
@@ -9,6 +10,13 @@ import { type Customer } from './customers'
 import { type Actor, type Scope } from '../people/scope'
 
 export const MONEY = kindList(k => k.money)
+
+const accountsRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  currency: cell.text,
+  country: cell.text,
+})
 
 export async function listAccounts(database: Handle, q: z.infer<typeof accountsQuery>, scope: Scope) {
   const where = ['1 = 1']
@@ -23,7 +31,8 @@ export async function listAccounts(database: Handle, q: z.infer<typeof accountsQ
     where.push('(name > :lastName OR (name = :lastName AND number > :lastNumber))')
     ;[values.lastName, values.lastNumber] = cursor
   }
-  const rows = await database.select<{ number: string; name: string; currency: string; country: string }>(
+  const rows = await database.rows(
+    accountsRow,
     `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number
       LIMIT ${q.limit + 1}`,
     values,

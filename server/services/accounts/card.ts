@@ -1,4 +1,6 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { age } from '../../../core/aging'
 import { daysLate, parseTerms } from '../../../core/calendar'
 import type { Card } from '../../../contract/accounts'
@@ -23,12 +25,17 @@ export function termsInWords(text: string): string {
   return [...terms.discounts.map(d => `${percent(d.rate)} within ${d.days} days`), `${due} net`].join(', ')
 }
 
+const usualLatenessRow = z.object({
+  late: cell.whole,
+})
+
 /**
  * How late a customer pays: mean days from due date to the payment that closed the invoice, all of two years
  * and the last six.
  */
 async function usualLateness(database: Handle, customerId: number): Promise<Card['usualDaysLate']> {
-  const rows = await database.select<{ late: number }>(
+  const rows = await database.rows(
+    usualLatenessRow,
     `
     SELECT DATEDIFF(MAX(a.effective), i.due_date) AS late FROM item i
       JOIN allocation a ON a.debit_item_id = i.id LEFT JOIN open_item o ON o.item_id = i.id
@@ -41,6 +48,13 @@ async function usualLateness(database: Handle, customerId: number): Promise<Card
     Math.round((list.reduce((a, r) => a + r.late, 0) / list.length) * 10) / 10
   return { average: mean(rows), count: rows.length, recent: mean(rows.slice(0, 6)) }
 }
+
+const cardRow = z.object({
+  level: cell.whole,
+  date: cell.day,
+  number: cell.text,
+  noticeId: cell.whole,
+})
 
 export async function readCard(
   database: Handle,
@@ -68,7 +82,8 @@ export async function readCard(
       values,
     ),
     usualLateness(database, customer.id),
-    database.select<NonNullable<Card['reminder']>>(
+    database.rows(
+      cardRow,
       `
       SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
         JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id

@@ -1,5 +1,6 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
-import type { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addDays, daysLate, discountOn } from '../../../core/calendar'
 import type { AccountItem, AccountItems, itemsQuery, Link } from '../../../contract/accounts'
 import { int } from '../../db/connection'
@@ -11,34 +12,34 @@ import { knownTo } from '../books/known'
 import { findCustomer } from './customers'
 import { type Scope } from '../people/scope'
 
-interface ItemRow {
-  id: number
-  number: string
-  part: number
-  parts: number
-  kind: string
-  side: 'debit' | 'credit'
-  currency: string
-  documentDate: string
-  dueDate: string
-  amount: number
-  open: unknown
-  baseOpen: unknown
-  order: string
-  text: string
-  discountDate: string | null
-  discountAmount: number | null
-  discount2Date: string | null
-  discount2Amount: number | null
-  level: number | null
-  noticeDate: string | null
-  paused: number
-  reversed: number
-  reference: string | null
-  restUse: string
-  restItem: string | null
-  sortValue: string | number
-}
+const itemRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  part: cell.whole,
+  parts: cell.whole,
+  kind: cell.text,
+  side: z.enum(['debit', 'credit']),
+  currency: cell.text,
+  documentDate: cell.day,
+  dueDate: cell.day,
+  amount: cell.whole,
+  open: cell.sum,
+  baseOpen: cell.sum,
+  order: cell.text,
+  text: cell.text,
+  discountDate: cell.day.nullable(),
+  discountAmount: cell.whole.nullable(),
+  discount2Date: cell.day.nullable(),
+  discount2Amount: cell.whole.nullable(),
+  level: cell.whole.nullable(),
+  noticeDate: cell.day.nullable(),
+  paused: cell.flag,
+  reversed: cell.flag,
+  reference: cell.text.nullable(),
+  restUse: cell.text,
+  restItem: cell.text.nullable(),
+  sortValue: z.union([z.string(), z.number()]),
+})
 
 /** Open amounts of one account as of a date, straight from items and allocations; signed. */
 /** No entry comes after it. */
@@ -55,6 +56,14 @@ const ACCOUNT_ITEMS = `
     AND effective <= :asOf AND entry_id <= :known) x GROUP BY item_id
   ) m ON m.item_id = i.id WHERE i.customer_id = :id AND i.posting_date <= :asOf
     AND i.entry_id <= :known`
+
+const itemsRow = z.object({
+  currency: cell.text,
+  debit: cell.sum,
+  credit: cell.sum,
+  open: cell.sum,
+  count: cell.sum,
+})
 
 export async function readItems(
   database: Handle,
@@ -93,7 +102,8 @@ export async function readItems(
     ? `AND (${column} ${descending ? '<' : '>'} :lastValue OR (${column} = :lastValue AND i.id > :lastId))`
     : ''
   const [rows, totals] = await Promise.all([
-    database.select<ItemRow>(
+    database.rows(
+      itemRow,
       `
       SELECT i.id, i.number, i.part, (SELECT COUNT(*) FROM item s WHERE s.register = i.register
         AND s.number = i.number) AS parts, i.kind, i.side, i.currency, i.document_date AS documentDate,
@@ -115,13 +125,8 @@ export async function readItems(
         ORDER BY ${column} ${descending ? 'DESC' : 'ASC'}, i.id LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select<{
-      currency: string
-      debit: unknown
-      credit: unknown
-      open: unknown
-      count: unknown
-    }>(
+    database.rows(
+      itemsRow,
       `
       SELECT i.currency, SUM(IF(i.side = 'debit', i.amount, 0)) AS debit, SUM(IF(i.side = 'credit', i.amount,
         0)) AS credit, SUM(i.open) AS open, COUNT(*) AS count

@@ -1,8 +1,9 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { netted, type Bucket } from '../../../core/aging'
 import { addDays, daysLate, type IsoDate } from '../../../core/calendar'
 import type { AgingAnswer, AgingItems, AgingQuery, AgingRow } from '../../../contract/aging'
-import type { z } from 'zod'
 import type { agingItemsQuery, agingQuery } from '../../../contract/aging'
 import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
@@ -79,17 +80,6 @@ function bucketSql(bucket: Bucket, date: string, asOf: IsoDate): string {
   return parts.join(' AND ')
 }
 
-interface Figures {
-  b0: unknown
-  b1: unknown
-  b2: unknown
-  b3: unknown
-  b4: unknown
-  b5: unknown
-  onAccount: unknown
-  total: unknown
-}
-
 function sums(settings: Settings, q: Pick<AgingQuery, 'currency' | 'basis'>, asOf: IsoDate): string {
   const open = q.currency ? 's.open' : 's.base_open'
   const date = q.basis === 'due' ? 's.due_date' : 's.document_date'
@@ -104,8 +94,22 @@ const sumsAgain = (n: number) =>
   `${Array.from({ length: n }, (_, i) => `SUM(a.b${i}) AS b${i}`).join(', ')}, SUM(a.onAccount) AS onAccount,
     SUM(a.total) AS total, MIN(a.oldest) AS oldest`
 
-function figures(row: Figures, n: number): { amounts: number[]; onAccount: number; total: number } {
-  const amounts = Array.from({ length: n }, (_, i) => int(row[`b${i}` as keyof Figures]))
+/** Sums by bucket: as many as the house has. */
+const some = cell.sum.optional()
+const sumsRow = z.object({
+  b0: cell.sum,
+  b1: some,
+  b2: some,
+  b3: some,
+  b4: some,
+  b5: some,
+  onAccount: cell.sum,
+  total: cell.sum,
+})
+type Sums = z.output<typeof sumsRow>
+
+function figures(row: Sums, n: number): { amounts: number[]; onAccount: number; total: number } {
+  const amounts = Array.from({ length: n }, (_, i) => int(row[`b${i}` as keyof Sums]))
   return { amounts, onAccount: int(row.onAccount), total: int(row.total) }
 }
 
@@ -125,6 +129,13 @@ function nettedSql(n: number): string {
 
 export type AgingRequest = z.infer<typeof agingQuery>
 export type AgingItemsRequest = z.infer<typeof agingItemsQuery>
+
+const agingRow = sumsRow.extend({
+  number: cell.text,
+  name: cell.text,
+  sortValue: z.union([z.string(), z.number()]),
+})
+const agingTotalRow = sumsRow.extend({ count: cell.sum })
 
 export async function readAging(database: Handle, q: AgingRequest, scope: Scope): Promise<AgingAnswer> {
   const settings = await readSettings(database)
@@ -169,12 +180,14 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
       AND g.number > :lastKey))`
     : ''
   const [rows, [total], control] = await Promise.all([
-    database.select<Figures & { number: string; name: string; sortValue: string | number }>(
+    database.rows(
+      agingRow,
       `SELECT g.*, ${column} AS sortValue FROM (${grouped}) g ${after}
         ORDER BY ${column} ${order}, g.number ASC LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select<Figures & { count: unknown }>(
+    database.rows(
+      agingTotalRow,
       q.net
         ? `SELECT COUNT(*) AS count, ${nettedSql(n)} FROM (${grouped}) g`
         : q.by === 'customer' && !onCustomer.length
@@ -209,6 +222,26 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
   }
 }
 
+const agingItemsTotalRow = z.object({
+  total: cell.sum,
+  count: cell.sum,
+})
+
+const agingItemsRow = z.object({
+  id: cell.whole,
+  date: cell.day,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  documentOpen: cell.sum,
+  open: cell.sum,
+  kind: cell.text,
+  number: cell.text,
+  part: cell.whole,
+  documentDate: cell.day,
+  dueDate: cell.day,
+  documentCurrency: cell.text,
+})
+
 export async function readAgingItems(
   database: Handle,
   q: AgingItemsRequest,
@@ -237,20 +270,8 @@ export async function readAgingItems(
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, [total]] = await Promise.all([
-    database.select<{
-      id: number
-      date: string
-      customerNumber: string
-      customerName: string
-      documentOpen: unknown
-      open: unknown
-      kind: string
-      number: string
-      part: number
-      documentDate: string
-      dueDate: string
-      documentCurrency: string
-    }>(
+    database.rows(
+      agingItemsRow,
       `
       SELECT s.item_id AS id, ${date} AS date, c.number AS customerNumber, c.name AS customerName,
         s.open AS documentOpen, ${open} AS open,
@@ -262,10 +283,7 @@ export async function readAgingItems(
       JOIN customer c ON c.id = s.customer_id JOIN item i ON i.id = s.item_id ORDER BY ${date}, s.item_id`,
       values,
     ),
-    database.select<{ total: unknown; count: unknown }>(
-      `SELECT SUM(${open}) AS total, COUNT(*) AS count ${from}`,
-      values,
-    ),
+    database.rows(agingItemsTotalRow, `SELECT SUM(${open}) AS total, COUNT(*) AS count ${from}`, values),
   ])
   const page = cut(rows, q.limit, r => [r.date, r.id])
   return {

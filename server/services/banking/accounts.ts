@@ -1,37 +1,39 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
-import type { z } from 'zod'
+import { cell } from '../../db/rows'
 import { electronicFormatIBAN } from 'ibantools'
 import type { bankAccountBody, BankAccount } from '../../../contract/banking/lines'
 import { int } from '../../db/connection'
-import { audit } from '../../db/settings'
-import { chartChanges } from '../../ledger/chart'
+import { audit, changes } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 import { loadCovered } from './world'
 
-interface Row {
-  id: number
-  name: string
-  iban: string
-  currency: string
-  account: string
-  csvMap: string | null
-  version: number
-  opening: unknown
-  ledger: unknown
-  openLines: unknown
-  openSum: unknown
-  settledSum: unknown
-  number: string | null
-  to: string | null
-  closing: number | null
-}
+const row = z.object({
+  id: cell.whole,
+  name: cell.text,
+  iban: cell.text,
+  currency: cell.text,
+  account: cell.text,
+  csvMap: cell.text.nullable(),
+  version: cell.whole,
+  opening: cell.sum,
+  ledger: cell.sum,
+  openLines: cell.sum,
+  openSum: cell.sum,
+  settledSum: cell.sum,
+  number: cell.text.nullable(),
+  to: cell.day.nullable(),
+  closing: cell.whole.nullable(),
+})
 
 /**
  * Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines,
  * ledger = settled.
  */
 export async function listBankAccounts(database: Handle): Promise<BankAccount[]> {
-  const rows = await database.select<Row>(`
+  const rows = await database.rows(
+    row,
+    `
     SELECT b.id, b.name, b.iban, b.currency, b.account, b.csv_map AS csvMap, b.version, s.number,
       s.to_date AS \`to\`, s.closing,
       (SELECT f.opening FROM bank_statement f WHERE f.bank_account_id = b.id ORDER BY f.from_date, f.id
@@ -45,7 +47,8 @@ export async function listBankAccounts(database: Handle): Promise<BankAccount[]>
       AND l.state = 'settled') AS settledSum
     FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x
       WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
-    WHERE b.active = 1 ORDER BY b.id`)
+    WHERE b.active = 1 ORDER BY b.id`,
+  )
   const covered = await loadCovered(database, null)
   return rows.map(r => {
     const [opening, ledger, openSum, settledSum] = [
@@ -111,7 +114,7 @@ export async function addBankAccount(database: Handle, personId: number, body: B
       },
     ])
   const id = await database.transaction(async transaction => {
-    await chartChanges(transaction)
+    await changes(transaction, 'chart')
     if (!ledger)
       await transaction.insert('ledger_account', [
         { number: body.account, name: body.name, type: 'asset', purpose: null },

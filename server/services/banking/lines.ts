@@ -1,5 +1,6 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
-import type { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { bank, BankLine, BankLineDetail, LineProposal } from '../../../contract/banking/lines'
 import type { MatchLine } from '../../../core/banking/matching'
 import { int } from '../../db/connection'
@@ -27,11 +28,12 @@ const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b
   s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name,
   l.iban, l.text, l.reference, l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code,
   l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
-export const FROM = `FROM bank_line l JOIN bank_account b ON b.id = l.bank_account_id
+const JOINS = `JOIN bank_account b ON b.id = l.bank_account_id
     JOIN bank_statement s ON s.id = l.statement_id`
+export const FROM = `FROM bank_line l ${JOINS}`
 
 export async function loadLines(database: Handle, where: string, values: Values): Promise<LineRow[]> {
-  return database.select<LineRow>(`SELECT ${LINE} ${FROM} WHERE ${where}`, values)
+  return database.rows(lineRow, `SELECT ${LINE} ${FROM} WHERE ${where}`, values)
 }
 
 export async function lineById(database: Handle, id: number): Promise<LineRow> {
@@ -110,6 +112,39 @@ export function shownLine(row: LineRow, settings: Settings, match: MatchTold | u
   }
 }
 
+const linesRow = z.object({
+  currency: cell.text,
+  moneyIn: cell.sum,
+  moneyOut: cell.sum,
+  count: cell.sum,
+})
+
+const lineRow: z.ZodType<LineRow> = z.object({
+  id: cell.whole,
+  bankAccountId: cell.whole,
+  accountName: cell.text,
+  account: cell.text,
+  statement: cell.text,
+  bankReference: cell.text,
+  state: z.enum(['settled', 'open']),
+  version: cell.whole,
+  proposals: cell.text.nullable(),
+  confidence: cell.text,
+  tie: cell.flag,
+  held: cell.text,
+  amount: cell.whole,
+  currency: cell.text,
+  bookingDate: cell.day,
+  valueDate: cell.day,
+  name: cell.text,
+  iban: cell.text,
+  text: cell.text,
+  reference: cell.text,
+  endToEndId: cell.text,
+  code: cell.text,
+  returnReason: cell.text,
+})
+
 export async function listLines(database: Handle, q: z.output<NonNullable<(typeof bank.lines)['query']>>) {
   const settings = await readSettings(database)
   const values: Values = { threshold: settings.matching.threshold }
@@ -140,15 +175,25 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
   // Work is done oldest first; what is done is looked at newest first.
   const done = q.state === 'settled' || q.state === 'automatic' || q.state === 'all'
   const past = done ? '<' : '>'
+  // Sums of most lines are read from the index alone; the optimizer would look up each line.
+  const byIndex = (q.state === 'settled' || q.state === 'all') && !q.search ? 'FORCE INDEX (totals)' : ''
+  const order = done ? 'l.booking_date DESC, l.id DESC' : 'l.booking_date, l.id'
+  const after = cursor
+    ? `AND (l.booking_date ${past} :lastDate OR (l.booking_date = :lastDate AND l.id ${past} :lastId))`
+    : ''
   const [rows, totals] = await Promise.all([
-    loadLines(
-      database,
-      `${matching} ${cursor ? `AND (l.booking_date ${past} :lastDate OR (l.booking_date = :lastDate AND l.id ${past} :lastId))` : ''} ORDER BY l.booking_date ${done ? 'DESC' : ''}, l.id ${done ? 'DESC' : ''} LIMIT ${q.limit + 1}`,
+    // The page is chosen first, from the lines alone: joined before, all lines would be joined and sorted.
+    database.rows(
+      lineRow,
+      `SELECT ${LINE} FROM (SELECT l.id FROM bank_line l WHERE ${matching} ${after}
+        ORDER BY ${order} LIMIT ${q.limit + 1}) page JOIN bank_line l ON l.id = page.id ${JOINS}
+        ORDER BY ${order}`,
       values,
     ),
-    database.select<{ currency: string; moneyIn: unknown; moneyOut: unknown; count: unknown }>(
+    database.rows(
+      linesRow,
       `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
-        COUNT(*) AS count FROM bank_line l WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
+        COUNT(*) AS count FROM bank_line l ${byIndex} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
       values,
     ),
   ])

@@ -3,7 +3,7 @@ import type { LineProposal } from '../../../contract/banking/lines'
 import type { Action, MatchCustomer, MatchItem, Proposal } from '../../../core/banking/matching'
 import { toMajor } from '../../../core/money'
 import { type Settings } from '../../db/settings'
-import { loadCovered, matcherFor } from './world'
+import { matcherFor, type CoveredRow } from './world'
 import { type LineRow } from './lines'
 
 export interface Proposed {
@@ -30,9 +30,9 @@ export async function proposeFor(
           customer,
         })
       : []
-    const { matcher, customers, items } = await matcherFor(database, settings, currency, own)
+    const { matcher, customers, items, covered } = await matcherFor(database, settings, currency, own)
     const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id) : null
-    const names = await namesFor(database, currency)
+    const names = await namesFor(database, covered)
     for (const [n, row] of own.entries()) {
       const { proposals, tie } = forced ? forced.matcher.match(row, asked[0]!.id) : matcher.match(row)
       const best = proposals[0]
@@ -72,12 +72,11 @@ async function forcedMatcher(
 
 async function namesFor(
   database: Handle,
-  currency: string,
+  covered: readonly CoveredRow[],
 ): Promise<{ accounts: Map<string, string>; covered: Map<string, string> }> {
-  const [accounts, covered] = await Promise.all([
-    database.select<{ number: string; name: string }>('SELECT number, name FROM ledger_account'),
-    loadCovered(database, currency),
-  ])
+  const accounts = await database.select<{ number: string; name: string }>(
+    'SELECT number, name FROM ledger_account',
+  )
   return {
     accounts: new Map(accounts.map(a => [a.number, a.name])),
     covered: new Map(

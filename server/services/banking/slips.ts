@@ -1,7 +1,9 @@
+import { z } from 'zod'
 import type { TrayMeans } from '../../../core/banking'
 import type { SlipDetail, SlipRow, TrayItem } from '../../../contract/banking/slips'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { slipPdf } from '../../letters/slip'
 import { cut, decodeCursor, like } from '../common/paging'
@@ -76,19 +78,21 @@ export async function meansOf(
   }
 }
 
-interface SlipData {
-  id: number
-  number: string
-  date: string
-  currency: string
-  total: number
-  cashKept: number
-  count: unknown
-  voidEntryId: number | null
-  voidReason: string
-  entryId: number
-  by: string
-}
+const slipCells = z.object({
+  id: cell.whole,
+  number: cell.text,
+  date: cell.day,
+  currency: cell.text,
+  total: cell.whole,
+  cashKept: cell.whole,
+  count: cell.sum,
+  voidEntryId: cell.whole.nullable(),
+  voidReason: cell.text,
+  entryId: cell.whole,
+  by: cell.text,
+})
+type SlipData = z.output<typeof slipCells>
+
 const SLIP = `SELECT s.id, s.number, s.date, s.currency, s.total, s.cash_kept AS cashKept, (SELECT COUNT(*)
   FROM slip_means sm WHERE sm.slip_id = s.id) AS count, s.void_entry_id AS voidEntryId,
   s.void_reason AS voidReason, s.entry_id AS entryId, p.name AS \`by\`
@@ -102,7 +106,8 @@ const slipRow = ({ voidEntryId, voidReason: _, entryId: __, count, ...r }: SlipD
 
 export async function listSlips(database: Handle, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 1)
-  const rows = await database.select<SlipData>(
+  const rows = await database.rows(
+    slipCells,
     `${SLIP} ${cursor ? 'WHERE s.id < :lastId' : ''} ORDER BY s.id DESC LIMIT ${q.limit + 1}`,
     { lastId: cursor?.[0] ?? 0 },
   )
@@ -111,7 +116,7 @@ export async function listSlips(database: Handle, q: { limit: number; cursor?: s
 }
 
 export async function slipData(database: Handle, id: number): Promise<SlipData> {
-  const [row] = await database.select<SlipData>(`${SLIP} WHERE s.id = :id`, { id })
+  const [row] = await database.rows(slipCells, `${SLIP} WHERE s.id = :id`, { id })
   if (!row) throw notFound(`slip ${id}`)
   return row
 }

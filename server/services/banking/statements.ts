@@ -1,5 +1,7 @@
+import { z } from 'zod'
 import { createHash } from 'node:crypto'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import type { StatementResult } from '../../../contract/banking/lines'
 import {
   csvHeader,
@@ -281,23 +283,26 @@ function occurrencesOf(lines: readonly StatementLine[]): { print: string; occurr
   })
 }
 
+const statementsRow = z.object({
+  id: cell.whole,
+  account: cell.text,
+  number: cell.text,
+  format: cell.text,
+  from: cell.day,
+  to: cell.day,
+  currency: cell.text,
+  opening: cell.whole.nullable(),
+  closing: cell.whole.nullable(),
+  fresh: cell.whole,
+  known: cell.whole,
+  by: cell.text,
+  at: cell.instant,
+})
+
 export async function listStatements(database: Handle, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 1)
-  const rows = await database.select<{
-    id: number
-    account: string
-    number: string
-    format: string
-    from: string
-    to: string
-    currency: string
-    opening: number | null
-    closing: number | null
-    fresh: number
-    known: number
-    by: string
-    at: string
-  }>(
+  const rows = await database.rows(
+    statementsRow,
     `
     SELECT s.id, b.name AS account, s.number, s.format, s.from_date AS \`from\`, s.to_date AS \`to\`,
       b.currency, s.opening, s.closing, s.fresh, s.known, p.name AS \`by\`, s.at

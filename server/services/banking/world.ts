@@ -1,4 +1,6 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import {
   Matcher,
   type Closed,
@@ -41,6 +43,22 @@ export interface CoveredRow extends Covered {
   settled: boolean
 }
 
+const loadCoveredRow = z.object({
+  amount: cell.sum,
+  id: cell.whole,
+  date: cell.day,
+  currency: cell.text,
+  baseAmount: cell.sum,
+  receiptId: cell.whole.nullable(),
+  customerNumber: cell.text.nullable(),
+  customerName: cell.text.nullable(),
+  kind: z.enum(['means', 'reversal', 'slip']),
+  label: cell.text,
+  customerId: cell.whole.nullable(),
+  reference: cell.text,
+  settled: cell.flag,
+})
+
 /**
  * What waits in clearing: transfers and cards of receipts, slips, and reversals of money that was at the bank
  * already. `only` names some, told with whether they are settled; otherwise those that are not.
@@ -56,9 +74,8 @@ export async function loadCovered(
   const pick = (kind: Covered['kind'], ref: string) =>
     only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`
   const own = currency ? 'AND i.currency = :currency' : ''
-  const rows = await database.select<
-    Omit<CoveredRow, 'references' | 'settled'> & { reference: string; settled: number }
-  >(
+  const rows = await database.rows(
+    loadCoveredRow,
     `
     SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
       m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
@@ -114,9 +131,10 @@ export async function matcherFor(
   matcher: Matcher
   customers: ReadonlyMap<number, MatchCustomer>
   items: Map<number, MatchItem>
+  covered: CoveredRow[]
 }> {
   const [directory, learnt, rules, covered, rate] = await Promise.all([
-    customerDirectory(database),
+    customerDirectory(database, settings.versions.customers),
     database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
     database.select<LedgerRule & { moneyIn: unknown }>(
       'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
@@ -179,7 +197,8 @@ export async function matcherFor(
       })
     }
   }
-  let where = ''
+  const open = (where: string) => `SELECT item_id, open FROM open_item WHERE currency = :currency ${where}`
+  let some = open('')
   if (lines.length <= FEW) {
     const ibans = new Set(lines.map(l => l.iban.replace(/\s/g, '').toUpperCase()).filter(Boolean))
     const words = lines.flatMap(l => [l.name, l.name ? '' : l.text]).filter(Boolean)
@@ -189,7 +208,8 @@ export async function matcherFor(
         owners.add(l.customerId)
     for (const w of words) for (const n of directory.names.find(w, 8)) owners.add(n.customerId)
     for (const id of [...owners]) for (const member of directory.groupOf(id)) owners.add(member)
-    where = 'AND (s.customer_id IN (:owners) OR s.open IN (:amounts))'
+    // Each half has an index of its own; together in one condition neither would be used.
+    some = `${open('AND customer_id IN (:owners)')} UNION ${open('AND open IN (:amounts)')}`
   }
   const rows = await database.select<
     Omit<MatchItem, 'discounts'> & {
@@ -203,7 +223,7 @@ export async function matcherFor(
     SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
       i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1,
       i.discount2_date AS d2, i.discount2_amount AS a2
-    FROM open_item s JOIN item i ON i.id = s.item_id WHERE s.currency = :currency ${where}`,
+    FROM (${some}) s JOIN item i ON i.id = s.item_id`,
     { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
   )
   const items = rows.map(({ d1, a1, d2, a2, ...r }): MatchItem => ({
@@ -248,6 +268,7 @@ export async function matcherFor(
     matcher,
     customers: directory.byId,
     items: new Map(items.map(i => [i.id, i])),
+    covered,
   }
 }
 

@@ -1,5 +1,6 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
-import type { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { IsoDate } from '../../../core/calendar'
 import type { books, Entry, TieOut } from '../../../contract/books'
 import { int } from '../../db/connection'
@@ -11,8 +12,16 @@ import { cut, decodeCursor, like } from '../common/paging'
 /** The control accounts of the customers' ledger: receivables, and advances as a liability. */
 const CONTROL = `(SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances'))`
 
+const receivablesRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  purpose: cell.text,
+  balance: cell.sum,
+})
+
 async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: string; name: string }> {
-  const rows = await database.select<{ number: string; name: string; purpose: string; balance: unknown }>(
+  const rows = await database.rows(
+    receivablesRow,
     `
     SELECT a.number, a.name, a.purpose, (SELECT SUM(d.base_amount) FROM account_day d
       WHERE d.account = a.number AND d.date <= :asOf) AS balance FROM ledger_account a
@@ -54,17 +63,25 @@ export async function ledgerBalance(database: Handle, past: Past): Promise<numbe
   return int(row!.balance)
 }
 
+const tieOutRow = z.object({
+  currency: cell.text,
+  amount: cell.sum,
+  base: cell.sum,
+})
+
 export async function readTieOut(database: Handle, q: { asOf?: string }): Promise<TieOut> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
   const { number, name } = await receivables(database, asOf)
   const [control, ledger] = await Promise.all([
-    database.select<{ currency: string; amount: unknown; base: unknown }>(
+    database.rows(
+      tieOutRow,
       `SELECT currency, SUM(amount) AS amount, SUM(base_amount) AS base FROM account_day
         WHERE account IN ${CONTROL} AND date <= :asOf GROUP BY currency`,
       { asOf },
     ),
-    database.select<{ currency: string; amount: unknown; base: unknown }>(
+    database.rows(
+      tieOutRow,
       `SELECT currency, SUM(open) AS amount, SUM(base_open) AS base
         FROM ${movesAsOfSql({ asOf, today: settings.today, known: null })} s GROUP BY currency`,
       { asOf },
@@ -94,10 +111,18 @@ export async function readTieOut(database: Handle, q: { asOf?: string }): Promis
   }
 }
 
+const trialBalanceRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  type: cell.text,
+  balance: cell.sum,
+})
+
 export async function readTrialBalance(database: Handle, q: { asOf?: string }) {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const rows = await database.select<{ number: string; name: string; type: string; balance: unknown }>(
+  const rows = await database.rows(
+    trialBalanceRow,
     `
     SELECT a.number, a.name, a.type, COALESCE(SUM(d.base_amount), 0) AS balance
     FROM ledger_account a LEFT JOIN account_day d ON d.account = a.number AND d.date <= :asOf
@@ -121,6 +146,22 @@ export async function readTrialBalance(database: Handle, q: { asOf?: string }) {
 }
 
 type EntriesRequest = z.infer<NonNullable<(typeof books.entries)['query']>>
+
+const entriesTotalRow = z.object({
+  entries: cell.sum,
+  debit: cell.sum,
+  credit: cell.sum,
+})
+
+const entriesRow = z.object({
+  id: cell.whole,
+  number: cell.whole,
+  date: cell.day,
+  kind: cell.text,
+  text: cell.text,
+  by: cell.text,
+  at: cell.instant,
+})
 
 export async function readEntries(database: Handle, q: EntriesRequest) {
   const settings = await readSettings(database)
@@ -156,15 +197,8 @@ export async function readEntries(database: Handle, q: EntriesRequest) {
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [heads, [total]] = await Promise.all([
-    database.select<{
-      id: number
-      number: number
-      date: string
-      kind: string
-      text: string
-      by: string
-      at: string
-    }>(
+    database.rows(
+      entriesRow,
       `
       SELECT e.id, e.number, e.date, e.kind, e.text, p.name AS \`by\`, e.at FROM entry e
         JOIN person p ON p.id = e.person_id
@@ -172,7 +206,8 @@ export async function readEntries(database: Handle, q: EntriesRequest) {
         ORDER BY e.date DESC, e.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select<{ entries: unknown; debit: unknown; credit: unknown }>(
+    database.rows(
+      entriesTotalRow,
       `
       SELECT COUNT(DISTINCT e.id) AS entries, SUM(GREATEST(l.base_amount, 0)) AS debit,
         SUM(LEAST(l.base_amount, 0)) AS credit FROM entry e LEFT JOIN journal_line l ON l.entry_id = e.id

@@ -7,7 +7,7 @@ import type { Refusal } from '../../../core/ledger'
 import { isCurrency, parseAmount } from '../../../core/money'
 import { CUSTOMER_COLUMNS, type ImportResult } from '../../../contract/documents'
 import type { Handle } from '../../db/handle'
-import { audit, readSettings } from '../../db/settings'
+import { audit, changes, readSettings } from '../../db/settings'
 import { existing, nothingImported, readTable, SAMPLE, type ImportOptions, type Progress } from './table'
 
 const emailForm = z.email()
@@ -137,6 +137,7 @@ export async function importCustomers(
         await progress('Importing', at, rows.length)
         await tx.insert('customer', rows.slice(at, at + CHUNK))
       }
+      await changes(tx, 'customers')
       const children = fresh.filter(r => r.cells.parent)
       for (const { cells } of children) {
         await tx.run(

@@ -1,7 +1,8 @@
-import type { z } from 'zod'
+import { z } from 'zod'
 import type { Message, outbox } from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { reminderPdf, type ReminderLetter } from '../../letters/reminder'
 import { MailRefused, type MailPort } from '../../ports/mail'
@@ -30,17 +31,40 @@ const shown = ({ customerNumber, customerName, text: _, messageId: __, ...m }: M
   customer: { number: customerNumber, name: customerName },
 })
 
+const outboxRow = z.object({
+  state: cell.text,
+  n: cell.sum,
+})
+
+const messageRow: z.ZodType<MessageRow> = z.object({
+  customerNumber: cell.text,
+  customerName: cell.text,
+  text: cell.text,
+  messageId: cell.text,
+  id: cell.whole,
+  at: cell.instant,
+  recipient: cell.text,
+  subject: cell.text,
+  state: z.enum(['queued', 'waiting', 'sent', 'failed', 'print']),
+  tries: cell.whole,
+  reply: cell.text,
+  sentAt: cell.instant.nullable(),
+  nextTry: cell.instant.nullable(),
+  noticeId: cell.whole.nullable(),
+})
+
 export async function listOutbox(database: Handle, q: z.infer<NonNullable<(typeof outbox.list)['query']>>) {
   const values: Values = { state: q.state }
   const cursor = decodeCursor(q.cursor, 1)
   if (cursor) [values.lastId] = cursor
   const [rows, counts] = await Promise.all([
-    database.select<MessageRow>(
+    database.rows(
+      messageRow,
       `${MESSAGE} WHERE ${q.state === 'all' ? '1 = 1' : 'o.state = :state'}
         ${cursor ? 'AND o.id < :lastId' : ''} ORDER BY o.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select<{ state: string; n: unknown }>('SELECT state, COUNT(*) AS n FROM outbox GROUP BY state'),
+    database.rows(outboxRow, 'SELECT state, COUNT(*) AS n FROM outbox GROUP BY state'),
   ])
   const page = cut(rows, q.limit, r => [r.id])
   return {
@@ -51,7 +75,7 @@ export async function listOutbox(database: Handle, q: z.infer<NonNullable<(typeo
 }
 
 async function readRow(database: Handle, id: number): Promise<MessageRow> {
-  const [row] = await database.select<MessageRow>(`${MESSAGE} WHERE o.id = :id`, { id })
+  const [row] = await database.rows(messageRow, `${MESSAGE} WHERE o.id = :id`, { id })
   if (!row) throw notFound(`message ${id}`)
   return row
 }

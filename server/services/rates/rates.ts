@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { parse } from 'csv-parse/sync'
 import { isIsoDate, type IsoDate } from '../../../core/calendar'
 import { isCurrency } from '../../../core/money'
@@ -5,6 +6,7 @@ import { isRate, rateOf } from '../../../core/rates'
 import type { RateForm, RateRow } from '../../../contract/rates'
 import type { Fault } from '../../../contract/common'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { audit, readSettings } from '../../db/settings'
 import { loadRates, plainRate } from '../../ledger/rates'
 import type { RateSource } from '../../ports/rates'
@@ -22,13 +24,23 @@ export async function rateOn(
   return rateOf({ base, rates }, currency, date)
 }
 
+const rateRow: z.ZodType<RateRow> = z.object({
+  currency: cell.text,
+  date: cell.day,
+  rate: cell.text,
+  source: z.enum(['entered', 'imported', 'simulated']),
+  by: cell.text.nullable(),
+  at: cell.instant,
+})
+
 export async function listRates(database: Handle, q: { currency?: string; limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 2)
   const where = [
     ...(q.currency ? ['r.currency = :currency'] : []),
     ...(cursor ? ['(r.date < :lastDate OR (r.date = :lastDate AND r.currency > :lastCurrency))'] : []),
   ]
-  const rows = await database.select<RateRow>(
+  const rows = await database.rows(
+    rateRow,
     `SELECT r.currency, r.date, r.rate, r.source, p.name AS \`by\`, r.at FROM rate r
       LEFT JOIN person p ON p.id = r.person_id ${where.length ? `WHERE ${where.join(' AND ')}` : ''}
       ORDER BY r.date DESC, r.currency LIMIT ${q.limit + 1}`,

@@ -1,9 +1,10 @@
-import type { z } from 'zod'
+import { z } from 'zod'
 import { decideInTurn } from '../../../core/receipts'
 import type { batchBody, BatchDetail, BatchRow } from '../../../contract/receipts/batches'
 import { receiptBody, type ReceiptBody } from '../../../contract/receipts'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { codeOf } from '../../db/retry'
 import { audit, readSettings } from '../../db/settings'
 import { LedgerRefused } from '../../ledger/command'
@@ -16,23 +17,25 @@ import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 import { requireLateDiscount } from './commands'
 
-export interface Row {
-  id: number
-  number: string | null
-  state: 'open' | 'closed'
-  currency: string
-  date: string
-  text: string
-  controlTotal: number | null
-  controlCount: number | null
-  total: unknown
-  count: unknown
-  by: string
-  personId: number
-  at: string
-  closedAt: string | null
-  version: number
-}
+const batchCells = z.object({
+  id: cell.whole,
+  number: cell.text.nullable(),
+  state: z.enum(['open', 'closed']),
+  currency: cell.text,
+  date: cell.day,
+  text: cell.text,
+  controlTotal: cell.whole.nullable(),
+  controlCount: cell.whole.nullable(),
+  total: cell.sum,
+  count: cell.sum,
+  by: cell.text,
+  personId: cell.whole,
+  at: cell.instant,
+  closedAt: cell.instant.nullable(),
+  version: cell.whole,
+})
+export type Row = z.output<typeof batchCells>
+
 const BATCH = `SELECT b.id, b.number, b.state, b.currency, b.date, b.text, b.control_total AS controlTotal,
   b.control_count AS controlCount, b.person_id AS personId, p.name AS \`by\`, b.at, b.closed_at AS closedAt,
   b.version, (SELECT SUM(r.amount) FROM batch_receipt r WHERE r.batch_id = b.id) AS total,
@@ -52,7 +55,7 @@ function shown({ personId, ...r }: Row, actor: Actor): BatchRow {
 }
 
 export async function rowOf(db: Handle, id: number): Promise<Row> {
-  const [row] = await db.select<Row>(`${BATCH} WHERE b.id = :id`, { id })
+  const [row] = await db.rows(batchCells, `${BATCH} WHERE b.id = :id`, { id })
   if (!row) throw notFound(`batch ${id}`)
   return row
 }
@@ -60,7 +63,8 @@ export async function rowOf(db: Handle, id: number): Promise<Row> {
 export async function listBatches(database: Handle, actor: Actor, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 2)
   const after = cursor ? 'WHERE (b.state < :state OR (b.state = :state AND b.id < :last))' : ''
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    batchCells,
     `${BATCH} ${after} ORDER BY b.state DESC, b.id DESC LIMIT ${q.limit + 1}`,
     { state: cursor?.[0], last: cursor?.[1] },
   )

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { kindList } from '../../../core/ledger'
 import { ABILITIES, can, rolesThatCan } from '../../../core/people'
 import {
@@ -18,6 +19,7 @@ import {
   type ReceiptBody,
 } from '../../../contract/receipts'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { command } from '../../ledger/command'
 import { loadLines, loadState, type Wanted } from '../../ledger/load'
@@ -89,11 +91,17 @@ export const receiveCommand = command({
   about: input => input.customer,
 })
 
+const receiptWarningsRow = z.object({
+  name: cell.text,
+  to: cell.day,
+})
+
 /** A transfer dated before the last statement should have been on it. */
 async function receiptWarnings(db: Handle, body: ReceiptBody): Promise<string[]> {
   if (!body.means.some(m => m.means === 'transfer' || m.means === 'card')) return []
   const currency = body.currency ?? (await findCustomer(db, body.customer, {})).currency
-  const [row] = await db.select<{ name: string; to: string }>(
+  const [row] = await db.rows(
+    receiptWarningsRow,
     `SELECT b.name, MAX(s.to_date) AS \`to\` FROM bank_statement s
       JOIN bank_account b ON b.id = s.bank_account_id WHERE b.currency = :currency
       GROUP BY b.id, b.name ORDER BY \`to\` DESC LIMIT 1`,

@@ -1,8 +1,9 @@
-import type { z } from 'zod'
+import { z } from 'zod'
 import { kindList } from '../../../core/ledger'
 import type { ReceiptDetail, receipts } from '../../../contract/receipts'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { cut, decodeCursor, like } from '../common/paging'
 import { notFound } from '../common/problems'
 import { deductionsOfReceipt } from '../disputes/deductions'
@@ -28,26 +29,28 @@ const RECEIPT_ROW = `i.id, i.number, i.document_date AS date, c.number AS custom
 const RECEIPT_FROM = `FROM item i JOIN customer c ON c.id = i.customer_id
     JOIN person p ON p.id = i.person_id LEFT
     JOIN open_item o ON o.item_id = i.id`
-interface ReceiptRow {
-  id: number
-  number: string
-  date: string
-  customerNumber: string
-  customerName: string
-  currency: string
-  amount: number
-  unallocated: unknown
-  by: string
-  text: string
-  means: string | null
-  reference: string | null
-  reversed: number
-  kind: 'receipt' | 'advance'
-  restUse: string
-  meansCount: unknown
-  inTray: unknown
-  settledCount: unknown
-}
+const receiptCells = z.object({
+  id: cell.whole,
+  number: cell.text,
+  date: cell.day,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  unallocated: cell.sum,
+  by: cell.text,
+  text: cell.text,
+  means: cell.text.nullable(),
+  reference: cell.text.nullable(),
+  reversed: cell.flag,
+  kind: z.enum(['receipt', 'advance']),
+  restUse: cell.text,
+  meansCount: cell.sum,
+  inTray: cell.sum,
+  settledCount: cell.sum,
+})
+type ReceiptRow = z.output<typeof receiptCells>
+
 /** Covered becomes settled when the bank shows the money. */
 function moneyState(r: ReceiptRow): ReceiptDetail['state'] {
   if (r.reversed) return 'reversed'
@@ -84,6 +87,13 @@ const receiptRow = ({
   reversed: Boolean(r.reversed),
 })
 
+const receiptsRow = z.object({
+  currency: cell.text,
+  amount: cell.sum,
+  unallocated: cell.sum,
+  count: cell.sum,
+})
+
 export async function listReceipts(
   database: Handle,
   q: z.infer<NonNullable<(typeof receipts.list)['query']>>,
@@ -110,7 +120,8 @@ export async function listReceipts(
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, totals] = await Promise.all([
     // The page is chosen first: what is told of each receipt is then looked up for its rows only.
-    database.select<ReceiptRow>(
+    database.rows(
+      receiptCells,
       `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} JOIN (SELECT i.id AS chosen
       FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''}
       ${q.state === 'unallocated' ? 'JOIN open_item o ON o.item_id = i.id' : ''}
@@ -120,7 +131,8 @@ export async function listReceipts(
       ORDER BY i.document_date DESC, i.id DESC`,
       values,
     ),
-    database.select<{ currency: string; amount: unknown; unallocated: unknown; count: unknown }>(
+    database.rows(
+      receiptsRow,
       `SELECT i.currency, SUM(i.amount) AS amount, SUM(COALESCE(-o.open, 0)) AS unallocated, COUNT(*) AS count
         FROM item i ${byCustomer ? 'JOIN customer c ON c.id = i.customer_id' : ''} LEFT
         JOIN open_item o ON o.item_id = i.id WHERE ${matching} GROUP BY i.currency ORDER BY i.currency`,
@@ -140,8 +152,16 @@ export async function listReceipts(
   }
 }
 
+const bankLineRow = z.object({
+  id: cell.whole,
+  date: cell.day,
+  text: cell.text,
+  direct: cell.flag,
+})
+
 export async function readReceipt(database: Handle, id: number): Promise<ReceiptDetail> {
-  const [row] = await database.select<ReceiptRow>(
+  const [row] = await database.rows(
+    receiptCells,
     `SELECT ${RECEIPT_ROW} ${RECEIPT_FROM} WHERE i.kind IN (${MONEY}) AND i.id = :id`,
     { id },
   )
@@ -180,7 +200,8 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
         'SELECT b.id, b.number FROM batch_receipt r JOIN batch b ON b.id = r.batch_id WHERE r.item_id = :id',
         { id },
       ),
-      database.select<{ id: number; date: string; text: string; direct: number }>(
+      database.rows(
+        bankLineRow,
         `SELECT l.id, l.booking_date AS date, l.text, MAX(t.kind = 'receipt') AS direct
       FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id JOIN bank_line l ON l.id = b.line_id
       WHERE b.undone_entry_id IS NULL AND (

@@ -4,6 +4,7 @@ import { id } from '../../../contract/common'
 import { sundryBody, type SundryRow } from '../../../contract/receipts'
 import { z } from 'zod'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { command } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
@@ -21,14 +22,32 @@ type Row = Omit<SundryRow, 'voided'> & { voided: unknown }
 const shown = (r: Row): SundryRow => ({ ...r, voided: Boolean(r.voided) })
 
 export async function readSundry(database: Handle, sundryId: number): Promise<SundryRow> {
-  const [row] = await database.select<Row>(`${SUNDRY} WHERE s.id = :sundryId`, { sundryId })
+  const [row] = await database.rows(sundryCells, `${SUNDRY} WHERE s.id = :sundryId`, { sundryId })
   if (!row) throw notFound(`sundry receipt ${sundryId}`)
   return shown(row)
 }
 
+const sundryCells: z.ZodType<Row> = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  id: cell.whole,
+  date: cell.day,
+  currency: cell.text,
+  payer: cell.text,
+  text: cell.text,
+  account: cell.text,
+  accountName: cell.text,
+  means: cell.text,
+  reference: cell.text,
+  by: cell.text,
+  entry: cell.whole,
+  voided: cell.sum,
+})
+
 export async function listSundry(database: Handle, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 1)
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    sundryCells,
     `${SUNDRY} ${cursor ? 'WHERE s.id < :last' : ''} ORDER BY s.id DESC LIMIT ${q.limit + 1}`,
     { last: cursor?.[0] },
   )

@@ -1,4 +1,4 @@
-import type { z } from 'zod'
+import { z } from 'zod'
 import { referenceKey } from '../../../core/banking/matching'
 import { addDays, daysLate, discountOn } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
@@ -7,12 +7,35 @@ import { readAdvice } from '../../../formats/remittance'
 import { StatementFault } from '../../../formats/statements'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { cut, decodeCursor } from '../common/paging'
 import { ProblemError } from '../common/problems'
 import { disputedSql } from '../disputes/deductions'
 
 const MATCHABLE = kindList(k => k.matchable)
+
+const openItemsRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  kind: cell.text,
+  customer: cell.text,
+  name: cell.text,
+  group: cell.text,
+  text: cell.text,
+  order: cell.text,
+  documentDate: cell.day,
+  dueDate: cell.day,
+  amount: cell.whole,
+  open: cell.sum,
+  baseOpen: cell.sum,
+  d1: cell.day.nullable(),
+  a1: cell.whole.nullable(),
+  d2: cell.day.nullable(),
+  a2: cell.whole.nullable(),
+  disputed: cell.flag,
+  side: cell.text,
+})
 
 /** Open items of all customers in one currency, by customer and due date. */
 export async function readOpenItems(
@@ -21,27 +44,8 @@ export async function readOpenItems(
 ) {
   const settings = await readSettings(database)
   const cursor = decodeCursor(q.cursor, 2)
-  const rows = await database.select<{
-    id: number
-    number: string
-    kind: string
-    customer: string
-    name: string
-    group: string
-    text: string
-    order: string
-    documentDate: string
-    dueDate: string
-    amount: number
-    open: unknown
-    baseOpen: unknown
-    d1: string | null
-    a1: number | null
-    d2: string | null
-    a2: number | null
-    disputed: number
-    side: string
-  }>(
+  const rows = await database.rows(
+    openItemsRow,
     `
     SELECT i.id, i.number, i.kind, c.number AS customer, c.name, COALESCE(g.number, c.number) AS \`group\`,
       i.text, i.order_ref AS \`order\`, i.document_date AS documentDate, i.due_date AS dueDate, i.amount,

@@ -1,9 +1,11 @@
+import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
-import { KINDS, type ItemKind } from '../../../core/ledger'
+import { ITEM_KINDS, KINDS } from '../../../core/ledger'
 import { propose, type LeftOut, type Notice, type ReminderCustomer } from '../../../core/reminders'
 import type { PolicyForm } from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { openAsOfSql } from '../../ledger/asOf'
 import { deductionsOf } from '../disputes/deductions'
@@ -19,6 +21,26 @@ export type CustomerRow = {
   language: string
 }
 
+const reminderCustomersRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  email: cell.text,
+  contact: cell.text,
+  country: cell.text,
+  language: cell.text,
+  itemId: cell.whole,
+  itemNumber: cell.text,
+  part: cell.whole,
+  kind: z.enum(ITEM_KINDS),
+  currency: cell.text,
+  dueDate: cell.day,
+  open: cell.sum,
+  baseOpen: cell.sum,
+  level: cell.sum,
+  noticeDate: cell.day.nullable(),
+})
+
 /** All that the proposal needs of the customers under a policy who have something overdue. */
 export async function reminderCustomers(
   database: Handle,
@@ -28,20 +50,8 @@ export async function reminderCustomers(
   only: number[] | null,
 ): Promise<(ReminderCustomer & CustomerRow)[]> {
   const values = { asOf, today: settings.today, policy, only: only ?? [0] }
-  const rows = await database.select<
-    CustomerRow & {
-      itemId: number
-      itemNumber: string
-      part: number
-      kind: ItemKind
-      currency: string
-      dueDate: string
-      open: unknown
-      baseOpen: unknown
-      level: unknown
-      noticeDate: string | null
-    }
-  >(
+  const rows = await database.rows(
+    reminderCustomersRow,
     `
     SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId,
       i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,

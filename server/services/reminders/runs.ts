@@ -1,9 +1,11 @@
+import { z } from 'zod'
 import { isIsoDate } from '../../../core/calendar'
 import { convert } from '../../../core/money'
 import { rateOf } from '../../../core/rates'
 import type { ProposedNotice, Run } from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { loadRates } from '../../ledger/rates'
@@ -109,17 +111,20 @@ export async function readRun(database: Handle, id: number): Promise<Run> {
   }
 }
 
+const runsRow = z.object({
+  id: cell.whole,
+  asOf: cell.day,
+  policy: cell.text,
+  state: cell.text,
+  notices: cell.sum,
+  at: cell.instant,
+  by: cell.text,
+})
+
 export async function listRuns(database: Handle, q: { limit: number; cursor?: string }) {
   const cursor = decodeCursor(q.cursor, 1)
-  const rows = await database.select<{
-    id: number
-    asOf: string
-    policy: string
-    state: string
-    notices: unknown
-    at: string
-    by: string
-  }>(
+  const rows = await database.rows(
+    runsRow,
     `
     SELECT r.id, r.as_of AS asOf, r.policy, r.state, IF(r.state = 'confirmed', (SELECT COUNT(*) FROM notice n
       WHERE n.run_id = r.id), JSON_LENGTH(r.proposal, '$.notices')) AS notices, r.at, p.name AS \`by\`

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { addBankWorkingDays, addMonths, endOfMonth, lastMonthEnd, type IsoDate } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
 import { can } from '../../../core/people'
@@ -5,6 +6,7 @@ import { agingQuery } from '../../../contract/aging'
 import type { History, TodayAnswer } from '../../../contract/today'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
 import { readSettings, type Settings } from '../../db/settings'
 import { readAging } from '../aging/aging'
 import { setAside, waitingFiles } from '../banking/inbox'
@@ -111,6 +113,17 @@ const MAIL: Record<string, { what: string; label: string; why: string }> = {
   print: { what: 'letter', label: 'to print', why: 'these customers have no e-mail address' },
 }
 
+const mailRow = z.object({
+  state: cell.text,
+  count: cell.sum,
+})
+
+const overLimitRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  excess: cell.sum,
+})
+
 /** What to do next, each with why and a way in; only what the person may do. */
 async function todoList(database: Handle, settings: Settings, actor: Actor): Promise<TodayAnswer['todo']> {
   const todo: TodayAnswer['todo'] = []
@@ -121,14 +134,16 @@ async function todoList(database: Handle, settings: Settings, actor: Actor): Pro
       `SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id
         WHERE s.open < 0 AND i.kind IN (${MONEY})`,
     ),
-    database.select<{ number: string; name: string; excess: unknown }>(
+    database.rows(
+      overLimitRow,
       `SELECT c.number, c.name, t.balance - c.credit_limit AS excess
         FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total
           GROUP BY customer_id) t
         JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL
         AND t.balance > c.credit_limit ORDER BY excess DESC`,
     ),
-    database.select<{ state: string; count: unknown }>(
+    database.rows(
+      mailRow,
       `SELECT state, COUNT(*) AS count FROM outbox WHERE state IN ('failed', 'print', 'waiting')
         GROUP BY state`,
     ),
