@@ -1,16 +1,14 @@
 <script setup lang="ts">
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, reactive, ref, shallowRef } from 'vue'
 import { contract } from '~~/contract'
-import type { AccountItem } from '~~/contract/accounts'
 import type { BankLineDetail, LineAction } from '~~/contract/banking/lines'
-import { split } from '~~/core/money'
-import { useAllocation } from '~/composables/receipts/allocation'
+import { useLinePayment } from '~/composables/banking/linePayment'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText, plural } from '~/utils/format'
+import { amountText, dateText } from '~/utils/format'
 
 /**
  * One bank line by hand: whose money it is and what it pays, what it settles, or where it goes in the ledger.
@@ -26,68 +24,41 @@ const ways = {
   ledger: 'Not a customer',
   return: 'Sent back',
 } as const
-const way = ref<keyof typeof ways>('customer')
+type Way = keyof typeof ways
+const way = ref<Way>('customer')
 const number = ref(String(route.query.customer ?? ''))
-const items = ref<AccountItem[]>([])
 const currency = computed(() => line.value?.currency ?? session.base)
-/** Items may be in another currency than the money. */
-const pickedItems = ref('')
-const itemCurrency = computed({
-  get: () => pickedItems.value || currency.value,
-  set: (c: string) => {
-    pickedItems.value = c
-  },
+const asking = ref(false)
+const trouble = ref('')
+const busy = ref(false)
+const payment = useLinePayment(line, number, error => {
+  trouble.value = problemText(error)
 })
-const foreign = computed(() => itemCurrency.value !== currency.value)
-const itemCurrencies = computed(() => [
-  ...new Set([currency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)]),
-])
 const {
+  itemCurrency,
+  itemCurrencies,
   chosen,
   extras,
   debits,
-  assigned,
-  allocations,
-  late,
-  left,
   toggle,
   takeDiscount,
   writeOff,
   setAmount,
   oldestFirst,
-  clear,
-} = useAllocation(
-  items,
-  itemCurrency,
-  () => (foreign.value ? 0 : (line.value?.amount ?? 0)),
-  () => !foreign.value,
-)
-const credits = ref<Set<number>>(new Set())
-const onAccount = ref(false)
-const asking = ref(false)
-const why = ref('')
-const trouble = ref('')
-const busy = ref(false)
-type Covered = Awaited<ReturnType<typeof readCovered>>['items'][number]
-const readCovered = (currency: string) => call(contract.banking.covered, { query: { currency } })
-const covered = ref<Covered[]>([])
-const targets = ref<Set<string>>(new Set())
-const restAccount = ref('')
-const account = ref('')
-const words = ref('')
-const rememberPayer = ref(false)
-const returned = ref<number | null>(null)
-const fee = ref<number | null>(null)
-const receipts = ref<
-  {
-    id: number
-    number: string
-    date: string
-    customer: { number: string; name: string }
-    amount: number
-    reversed: boolean
-  }[]
->([])
+  credits,
+  ownCredits,
+  flipCredit,
+  onAccount,
+  rest,
+  why,
+} = payment
+/** What the other ways would do with the line, and why they cannot yet. */
+const actions = reactive<Record<Exclude<Way, 'customer'>, LineAction | null>>({
+  covered: null,
+  ledger: null,
+  return: null,
+})
+const reasons = reactive({ covered: '', ledger: '', return: '' })
 
 async function load(): Promise<void> {
   try {
@@ -103,172 +74,18 @@ async function load(): Promise<void> {
     if (one.amount < 0 && way.value === 'customer')
       way.value = one.returnReason || /unpaid|return/i.test(one.text) ? 'return' : 'ledger'
     if (!number.value && one.amount > 0 && one.proposal?.customer) number.value = one.proposal.customer.number
-    covered.value = (await readCovered(one.currency)).items
-    const found = await call(contract.receipts.list, {
-      query: { search: String(Math.abs(one.amount)), limit: 50 },
-    })
-    receipts.value = found.items.filter(r => r.amount === -one.amount && !r.reversed)
   } catch (error) {
     trouble.value = problemText(error)
   }
 }
 void load()
-watch(number, async n => {
-  items.value = []
-  clear()
-  credits.value = new Set()
-  why.value = ''
-  if (!n || !line.value) return
-  try {
-    await desk.choose(n)
-    const all: AccountItem[] = []
-    let cursor: string | undefined
-    do {
-      const page = await call(contract.accounts.items, {
-        params: { number: n },
-        query: { state: 'open', asOf: session.today, sort: 'due', limit: 500, cursor },
-      })
-      all.push(...page.items)
-      cursor = page.next ?? undefined
-    } while (cursor)
-    items.value = all
-    // What we would propose for this customer is ticked; everything can be changed.
-    const one = await call(contract.banking.line, { params: { id }, query: { customer: n } })
-    line.value = one
-    const action = one.proposal?.action
-    if (action?.kind === 'receipt' && action.parts.length === 1 && action.parts[0]!.customer === n) {
-      const [part] = action.parts
-      for (const a of part!.allocations) {
-        chosen[a.itemId] = a.amount
-        if (a.discount || a.difference)
-          extras[a.itemId] = { discount: a.discount, difference: a.difference, late: false }
-      }
-      credits.value = new Set(part!.credits.map(c => c.creditItemId))
-      onAccount.value = part!.onAccount > 0
-      why.value = one.proposal!.reasons.join('; ')
-    }
-  } catch (error) {
-    trouble.value = problemText(error)
-  }
-})
-const ownCredits = computed(() => items.value.filter(i => i.open < 0 && i.currency === currency.value))
-const creditSum = computed(() =>
-  ownCredits.value.filter(c => credits.value.has(c.id)).reduce((a, c) => a - c.open, 0),
+const action = computed<LineAction | null>(() =>
+  way.value === 'customer' ? payment.action.value : actions[way.value],
 )
-/** All of the line goes to items in another currency, shared out by what each is paid. */
-const paidFor = computed(() => {
-  if (!foreign.value || !allocations.value.length || !line.value) return allocations.value
-  const paid = split(
-    line.value.amount,
-    allocations.value.map(a => a.amount),
-  )
-  return allocations.value.map((a, i) => ({ ...a, paid: paid[i]! }))
-})
-const rest = computed(
-  () =>
-    (line.value?.amount ?? 0) -
-    (foreign.value ? (assigned.value ? (line.value?.amount ?? 0) : 0) : assigned.value),
-)
-/** Credits go against what the chosen items still have open, largest first. */
-const creditPairs = computed(() => {
-  const room = new Map(
-    debits.value.filter(i => chosen[i.id] && !extras[i.id]?.discount).map(i => [i.id, left(i)]),
-  )
-  return ownCredits.value
-    .filter(c => credits.value.has(c.id))
-    .flatMap(c => {
-      let open = -c.open
-      return [...room]
-        .sort((a, b) => b[1] - a[1])
-        .flatMap(([debitItemId, r]) => {
-          const amount = Math.min(open, r)
-          if (amount <= 0) return []
-          open -= amount
-          room.set(debitItemId, r - amount)
-          return [{ creditItemId: c.id, debitItemId, amount }]
-        })
-    })
-})
-const targetSum = computed(() =>
-  covered.value.filter(c => targets.value.has(`${c.kind} ${c.id}`)).reduce((a, c) => a + c.amount, 0),
-)
-const flip = (c: Covered) => {
-  const key = `${c.kind} ${c.id}`
-  const next = new Set(targets.value)
-  if (!next.delete(key)) next.add(key)
-  targets.value = next
-}
-const flipCredit = (i: AccountItem) => {
-  const next = new Set(credits.value)
-  if (!next.delete(i.id)) next.add(i.id)
-  credits.value = next
-}
-const action = computed<LineAction | null>(() => {
-  if (way.value === 'customer')
-    return number.value
-      ? {
-          kind: 'receipt',
-          lateDiscount: late.value,
-          parts: [
-            {
-              customer: number.value,
-              allocations: paidFor.value,
-              credits: creditPairs.value,
-              onAccount: onAccount.value ? Math.max(0, rest.value) : 0,
-            },
-          ],
-        }
-      : null
-  if (way.value === 'covered')
-    return targets.value.size
-      ? {
-          kind: 'covered',
-          targets: covered.value
-            .filter(c => targets.value.has(`${c.kind} ${c.id}`))
-            .map(c => ({ kind: c.kind, id: c.id })),
-          restAccount: restAccount.value || null,
-        }
-      : null
-  if (way.value === 'ledger')
-    return account.value
-      ? {
-          kind: 'ledger',
-          account: account.value,
-          words: words.value.trim(),
-          rememberPayer: rememberPayer.value,
-        }
-      : null
-  return returned.value
-    ? {
-        kind: 'return',
-        itemId: returned.value,
-        reason: line.value?.returnReason
-          ? `Returned by the bank, reason ${line.value.returnReason}`
-          : 'Returned unpaid by the bank',
-        fee: fee.value ?? 0,
-      }
-    : null
-})
 const reason = computed(() => {
-  if (!line.value) return trouble.value || 'reading'
   if (trouble.value) return trouble.value
-  if (way.value === 'customer') {
-    if (!number.value) return 'choose who paid'
-    if (rest.value < 0) return `${amountText(-rest.value, currency.value)} more than came in`
-    if (rest.value > 0 && !onAccount.value)
-      return `${amountText(rest.value, currency.value)} not yet assigned`
-    if (creditSum.value && creditPairs.value.reduce((a, p) => a + p.amount, 0) < creditSum.value)
-      return 'the chosen items do not hold the credit: lower what they are paid'
-  }
-  if (way.value === 'covered')
-    return !targets.value.size
-      ? 'tick what the bank shows now'
-      : targetSum.value !== line.value.amount && !restAccount.value
-        ? `${amountText(line.value.amount - targetSum.value, currency.value)} apart: say where it goes`
-        : proofTrouble.value
-  if (way.value === 'ledger' && !account.value) return 'choose a ledger account'
-  if (way.value === 'return' && !returned.value) return 'choose what came back'
-  return proofTrouble.value
+  if (!line.value) return 'reading'
+  return (way.value === 'customer' ? payment.reason.value : reasons[way.value]) || proofTrouble.value
 })
 const {
   proof,
@@ -374,8 +191,7 @@ useKeys([
     label: 'Take all ticks off',
     when: () => way.value === 'customer',
     run: () => {
-      clear()
-      credits.value = new Set()
+      payment.clearAll()
     },
   },
   {
@@ -486,113 +302,28 @@ useKeys([
       </p>
     </template>
   </template>
-  <div v-else-if="way === 'covered'" class="min-h-0 flex-1 overflow-auto">
-    <table class="grid-table">
-      <thead>
-        <tr>
-          <th>Awaited from the bank</th>
-          <th>Date</th>
-          <th>Customer</th>
-          <th class="num">Amount</th>
-        </tr>
-      </thead>
-      <tbody>
-        <tr v-for="c in covered" :key="`${c.kind} ${c.id}`">
-          <td>
-            <label class="flex items-center gap-2.5"
-              ><input
-                type="checkbox"
-                class="tick"
-                :checked="targets.has(`${c.kind} ${c.id}`)"
-                @change="flip(c)"
-              /><span class="font-semibold">{{ c.label }}</span
-              ><span class="aside">{{ c.kind === 'means' ? 'receipt' : c.kind }}</span></label
-            >
-          </td>
-          <td>{{ dateText(c.date) }}</td>
-          <td>
-            <span class="name">{{ c.customer?.name }}</span>
-          </td>
-          <td class="num"><Figure :amount="c.amount" :currency="c.currency" /></td>
-        </tr>
-      </tbody>
-      <tfoot>
-        <tr>
-          <td colspan="3">
-            {{ targets.size }} of {{ plural(covered.length, 'payment')
-            }}<span class="ml-4 font-normal text-soft"
-              >the line {{ amountText(line?.amount ?? 0, currency) }}, apart
-              {{ amountText((line?.amount ?? 0) - targetSum, currency) }}</span
-            >
-          </td>
-          <td class="num"><Figure :amount="targetSum" :currency="currency" zero /></td>
-        </tr>
-      </tfoot>
-    </table>
-    <p v-if="!covered.length" class="hint p-[18px]">
-      Nothing in {{ currency }} is posted and awaited from the bank.
-    </p>
-    <p v-if="targets.size && targetSum !== line?.amount" class="px-[18px] py-2">
-      <label class="label" for="rest">The difference goes to </label
-      ><select id="rest" v-model="restAccount" class="field">
-        <option value="">choose</option>
-        <option v-for="a in accounts" :key="a.number" :value="a.number">{{ a.number }} {{ a.name }}</option>
-      </select>
-    </p>
-  </div>
-  <div v-else-if="way === 'ledger'" class="flex flex-1 flex-col gap-3 px-[18px] py-3">
-    <p>
-      <label class="label" for="to">To the ledger account </label
-      ><select id="to" v-model="account" v-focus class="field">
-        <option value="">choose</option>
-        <option v-for="a in accounts" :key="a.number" :value="a.number">{{ a.number }} {{ a.name }}</option>
-      </select>
-    </p>
-    <p>
-      <label class="label" for="words">From now on, lines with the words </label
-      ><input id="words" v-model="words" class="field w-[240px]" maxlength="120" placeholder="none" />
-      {{ ' ' }}
-      <span class="label">go there too</span>
-    </p>
-    <label v-if="line?.iban" class="flex items-center gap-1.5"
-      ><input v-model="rememberPayer" type="checkbox" class="tick" /> and all
-      {{ line.amount > 0 ? 'money from' : 'payments to' }} {{ line.iban }}</label
-    >
-  </div>
-  <div v-else class="flex flex-1 flex-col gap-3 px-[18px] py-3">
-    <table v-if="receipts.length" class="max-w-[640px]">
-      <tbody>
-        <tr v-for="r in receipts" :key="r.id">
-          <td class="h-8">
-            <label class="flex items-center gap-2.5"
-              ><input v-model="returned" type="radio" :value="r.id" /><span class="font-semibold">{{
-                r.number
-              }}</span></label
-            >
-          </td>
-          <td>{{ dateText(r.date) }}</td>
-          <td>
-            <span class="name">{{ r.customer.name }}</span>
-          </td>
-          <td class="num"><Figure :amount="r.amount" :currency="currency" /></td>
-        </tr>
-      </tbody>
-    </table>
-    <p v-else class="hint">
-      No receipt of {{ amountText(Math.abs(line?.amount ?? 0), currency) }} is there that the bank could send
-      back.
-    </p>
-    <p>
-      <label class="label" for="fee">Bank fee charged on to the customer </label
-      ><MoneyField
-        id="fee"
-        v-model="fee"
-        :currency="currency"
-        label="Bank fee charged on"
-        placeholder="none"
-      />
-    </p>
-  </div>
+  <CoveredWay
+    v-if="way === 'covered'"
+    v-model:action="actions.covered"
+    v-model:reason="reasons.covered"
+    :line="line"
+    :currency="currency"
+    :accounts="accounts"
+  />
+  <LedgerWay
+    v-if="way === 'ledger'"
+    v-model:action="actions.ledger"
+    v-model:reason="reasons.ledger"
+    :line="line"
+    :accounts="accounts"
+  />
+  <ReturnWay
+    v-if="way === 'return'"
+    v-model:action="actions.return"
+    v-model:reason="reasons.return"
+    :line="line"
+    :currency="currency"
+  />
   <ProofStrip
     :proof="proof"
     :reason="reason"

@@ -2,22 +2,15 @@
 import { useDropZone } from '@vueuse/core'
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
-import type {
-  BankAccount,
-  BankLine,
-  BankLineDetail,
-  LineProposal,
-  StatementResult,
-} from '~~/contract/banking/lines'
-import type { Fault } from '~~/contract/common'
-import { useJob } from '~/composables/job'
+import type { BankLine, BankLineDetail, LineProposal } from '~~/contract/banking/lines'
+import { useStatementFiles } from '~/composables/banking/statementFiles'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
-import { ApiProblem, call, problemText } from '~/utils/api'
-import { amountText, dateText, plural, proseDates, timeText } from '~/utils/format'
+import { call, problemText } from '~/utils/api'
+import { amountText, dateText, plural } from '~/utils/format'
 
 /**
  * The bank: statements come in, clear lines are taken, the rest is worked one by one with a proposal, its
@@ -55,41 +48,23 @@ function read(cursor: string | undefined) {
     },
   })
 }
-const accounts = shallowRef<BankAccount[]>([])
-const waiting = ref<{ name: string; bytes: number }[]>([])
-const aside = ref<{ id: number; name: string; reason: string; at: string }[]>([])
 const current = shallowRef<BankLine | null>(null)
 const detail = shallowRef<BankLineDetail | null>(null)
 const chosen = ref(0)
-const busy = ref(false)
-const said = ref('')
-const faults = ref<Fault[]>([])
-const taken = ref<StatementResult | null>(null)
 const undoing = ref(false)
 const reason = ref('')
 const field = ref<HTMLInputElement | null>(null)
 const picker = ref<HTMLInputElement | null>(null)
 const zone = ref<HTMLElement | null>(null)
-const { job, follow } = useJob()
 const { isOverDropZone } = useDropZone(zone, {
   onDrop: files => {
     if (files?.[0]) void takeFile(files[0])
   },
 })
+const { accounts, waiting, aside, busy, said, faults, taken, job, head, tryAgain, takeInbox, takeFile } =
+  useStatementFiles(() => query.account, reload)
 const canPost = computed(() => session.can('receipts.post'))
 
-async function head(): Promise<void> {
-  try {
-    const [a, i] = await Promise.all([call(contract.banking.accounts), call(contract.banking.inbox)])
-    accounts.value = a.items
-    waiting.value = i.items
-    aside.value = i.setAside
-  } catch (error) {
-    said.value = problemText(error)
-  }
-}
-void head()
-const shownAccounts = computed(() => accounts.value.filter(a => !query.account || a.id === query.account))
 const openLines = computed(() => accounts.value.reduce((a, x) => a + x.openLines, 0))
 
 let asked = 0
@@ -201,60 +176,6 @@ async function accept(): Promise<void> {
     busy.value = false
   }
   await Promise.all([reload(), head(), desk.refresh()])
-}
-function tellTaken(r: StatementResult): void {
-  taken.value = r
-  said.value = ''
-  faults.value = []
-}
-/** What was wrong may be mended: the file is taken with the next load. */
-async function tryAgain(id: number): Promise<void> {
-  try {
-    await call(contract.banking.tryAgain, { params: { id } })
-    await head()
-  } catch (error) {
-    said.value = problemText(error)
-  }
-}
-async function takeInbox(): Promise<void> {
-  if (!waiting.value.length || busy.value) return
-  busy.value = true
-  try {
-    tellTaken(await call(contract.banking.takeInbox))
-  } catch (error) {
-    said.value = problemText(error)
-  } finally {
-    busy.value = false
-  }
-  await Promise.all([reload(), head()])
-}
-async function takeFile(file: File): Promise<void> {
-  busy.value = true
-  taken.value = null
-  said.value = ''
-  faults.value = []
-  try {
-    const csv = /\.csv$/i.test(file.name)
-    if (csv && !query.account)
-      throw new Error('A CSV does not tell whose account it is. Choose the account first.')
-    const queued = (await call(contract.banking.take, {
-      query: { name: file.name, account: csv ? query.account : undefined },
-      body: file,
-      headers: { prefer: 'respond-async' },
-    })) as unknown as { job: number }
-    const ended = await follow(queued.job)
-    if (ended.state === 'done') tellTaken(ended.result as StatementResult)
-    else {
-      said.value = `${ended.detail.charAt(0).toUpperCase()}${ended.detail.slice(1)}`
-      faults.value = ended.errors
-    }
-  } catch (error) {
-    said.value = problemText(error)
-    if (error instanceof ApiProblem) faults.value = error.problem.errors ?? []
-  } finally {
-    busy.value = false
-  }
-  await Promise.all([reload(), head()])
 }
 async function takeClear(): Promise<void> {
   busy.value = true
@@ -372,44 +293,7 @@ useKeys([
         ><button v-if="canPost" class="plain" @click="tryAgain(f.id)">Try again</button>
       </p>
     </div>
-    <div class="flex flex-wrap gap-x-7 gap-y-1 border-t border-rule px-[18px] py-1.5" data-test="reconciled">
-      <span
-        v-for="a in shownAccounts"
-        :key="a.id"
-        class="whitespace-nowrap"
-        :title="`${a.name}, ${a.iban}${a.lastStatement ? `, statement ${a.lastStatement.number}` : ''}`"
-      >
-        <button
-          class="makes mr-1.5 font-semibold"
-          @click="query.account = query.account === a.id ? undefined : a.id"
-        >
-          {{ a.currency }}
-        </button>
-        <template v-if="a.lastStatement"
-          ><Figure
-            :amount="a.lastStatement.closing ?? a.opening + a.settledSum + a.openSum"
-            :currency="a.currency"
-            zero
-          />
-          <span v-if="query.account" class="ml-1.5 text-soft"
-            >on {{ dateText(a.lastStatement.to) }} = ledger account {{ a.account }}
-            <Figure :amount="a.ledger" :currency="a.currency" zero /> + to work
-            <Figure :amount="a.openSum" :currency="a.currency" zero /><template v-if="a.opening">
-              + before the first statement <Figure :amount="a.opening" :currency="a.currency" /></template
-          ></span>
-          <span v-else-if="a.openLines" class="ml-1.5 text-soft"
-            >{{ amountText(a.openSum, a.currency) }} to work</span
-          >
-          <b v-if="a.difference" class="wrong ml-1.5">{{ amountText(a.difference, a.currency) }} apart</b
-          ><span v-else class="ml-1.5 text-soft">{{
-            query.account || !a.openLines ? 'agrees' : ''
-          }}</span> </template
-        ><span v-else class="hint">no statement yet</span>
-      </span>
-      <NuxtLink v-if="!accounts.length && !loading" class="plain" to="/setup"
-        >Add a bank account under Setup</NuxtLink
-      >
-    </div>
+    <AccountsStrip v-model:account="query.account" :accounts="accounts" :loading="loading" />
     <div class="filters">
       <span
         ><label class="label" for="state">Show </label
@@ -548,97 +432,16 @@ useKeys([
         ><template v-else>Nothing here.</template></template
       >
     </SheetTable>
-    <section
+    <LinePanel
       v-if="detail"
-      class="grid max-h-[150px] flex-none grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-6 overflow-auto border-t border-strong px-[18px] py-2"
-      aria-label="The line"
-      data-test="line"
-    >
-      <div>
-        <p>
-          <b class="font-semibold">{{ detail.name || 'No name' }}</b>
-          {{ ' ' }}
-          <span class="text-soft">{{ detail.iban }}</span>
-        </p>
-        <p class="break-words">{{ detail.text || 'no text' }}</p>
-        <p class="aside">
-          {{
-            [
-              detail.reference && `reference ${detail.reference}`,
-              detail.endToEndId && `end to end ${detail.endToEndId}`,
-              detail.returnReason && `returned ${detail.returnReason}`,
-              detail.code,
-              `bank ${detail.bankReference}`,
-              `${detail.bankAccount.name}, statement ${detail.statement}`,
-            ]
-              .filter(Boolean)
-              .join(' · ')
-          }}
-        </p>
-      </div>
-      <div v-if="detail.state === 'open'">
-        <p v-if="detail.tie" class="wrong">Equally good answers: choose one with <kbd>P</kbd></p>
-        <p v-if="detail.held" class="text-soft">{{ proseDates(detail.held) }}</p>
-        <ol v-if="proposals.length" role="radiogroup" aria-label="Proposals">
-          <li v-for="(p, n) in proposals" :key="n" class="flex gap-2 py-0.5">
-            <button
-              role="radio"
-              :aria-checked="n === chosen"
-              class="flex min-w-0 gap-2 text-left"
-              :class="n === chosen ? '' : 'text-soft'"
-              @click="choose(n)"
-            >
-              <span
-                class="w-3 flex-none font-semibold"
-                :class="n === chosen ? 'text-accent' : 'text-faint'"
-                >{{ n === chosen ? '›' : n + 1 }}</span><span class="min-w-0"
-                ><b class="font-semibold">{{ p.told }}</b>
-                {{ ' ' }}
-                <span class="aside">{{ Math.round(p.confidence * 100) }} %</span><br /><span
-                  class="text-soft"
-                  >{{ proseDates(p.reasons.join('; ')) }}</span
-                ></span
-              >
-            </button>
-          </li>
-        </ol>
-        <p v-else class="hint">Nothing we know makes this amount or names this payer.</p>
-        <NuxtLink class="plain" :to="`/banking/${detail.id}`">Say what it is instead <kbd>↵</kbd></NuxtLink>
-      </div>
-      <div v-else>
-        <p v-for="h in detail.history" :key="h.entry">
-          {{ h.told }}
-          <span class="aside"
-            >{{ h.by }}, {{ timeText(h.at) }}, journal
-            <NuxtLink class="makes" :to="`/books/journal?number=${h.entry}`">{{ h.entry }}</NuxtLink></span
-          ><template v-if="h.undone"
-            ><br /><span class="wrong">Unmatched</span> {{ h.undone.reason }}
-            <span class="aside">{{ h.undone.by }}, {{ timeText(h.undone.at) }}</span></template
-          >
-        </p>
-        <p v-if="detail.match">
-          <NuxtLink
-            v-for="r in detail.match.receipts"
-            :key="r.id"
-            class="makes mr-3 text-accent"
-            :to="`/receipts/${r.id}`"
-            >{{ r.number }} {{ r.customer.name }}</NuxtLink
-          >
-        </p>
-        <input
-          v-if="undoing"
-          v-model="reason"
-          v-focus
-          class="field mt-1 w-[300px]"
-          placeholder="Why is it unmatched"
-          aria-label="Reason"
-          maxlength="200"
-        />
-        <button v-else-if="session.can('receipts.correct')" class="plain" @click="undoing = true">
-          Unmatch <kbd>U</kbd>
-        </button>
-      </div>
-    </section>
+      v-model:undoing="undoing"
+      v-model:reason="reason"
+      :line="detail"
+      :proposals="proposals"
+      :chosen="chosen"
+      :may-undo="session.can('receipts.correct')"
+      @choose="choose"
+    />
     <ProofStrip
       v-if="canPost && rows.length && (detail?.state !== 'settled' || undoing)"
       :proof="proof"

@@ -3,9 +3,9 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
 import type { BatchDetail } from '~~/contract/receipts/batches'
-import { MEANS } from '~~/contract/receipts'
-import { split } from '~~/core/money'
+import type { MEANS } from '~~/contract/receipts'
 import { useAllocation } from '~/composables/receipts/allocation'
+import { readOpenItems, shareOut } from '~/composables/receipts/openItems'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
@@ -97,14 +97,13 @@ const {
  */
 const taken = computed(() => (foreign.value ? (assigned.value ? amount.value : 0) : assigned.value))
 const rest = computed(() => amount.value - taken.value)
-const allocations = computed(() => {
-  if (!foreign.value || !ticked.value.length || !amount.value) return foreign.value ? [] : ticked.value
-  const paid = split(
-    amount.value,
-    ticked.value.map(a => a.amount),
-  )
-  return ticked.value.map((a, i) => ({ ...a, paid: paid[i]! }))
-})
+const allocations = computed(() => (foreign.value ? shareOut(amount.value, ticked.value) : ticked.value))
+/** Credit of the account that could pay, beside the one that is used. */
+const creditLying = computed(() =>
+  items.value
+    .filter(i => i.open < 0 && i.currency === currency.value && i.id !== creditId.value)
+    .reduce((a, i) => a - i.open, 0),
+)
 const groupSize = computed(() =>
   desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0,
 )
@@ -117,10 +116,10 @@ async function load(): Promise<void> {
     if (batchId.value && batch.value?.id !== batchId.value) await readBatch()
     if (!number.value) return
     await desk.choose(number.value)
-    let all = await readOpen()
+    let all = await readOpenItems(number.value, date.value)
     // Money that lies on account earned its discount on the day it was paid.
     const own = all.find(i => i.id === creditId.value)
-    if (own && isReceived(own.kind)) all = await readOpen(own.documentDate)
+    if (own && isReceived(own.kind)) all = await readOpenItems(number.value, date.value, own.documentDate)
     items.value = all
     if (editId.value) refill()
     loaded.value = true
@@ -128,26 +127,6 @@ async function load(): Promise<void> {
   } catch (error) {
     trouble.value = problemText(error)
   }
-}
-async function readOpen(paidOn?: string): Promise<AccountItem[]> {
-  const all: AccountItem[] = []
-  let cursor: string | undefined
-  do {
-    const page = await call(contract.accounts.items, {
-      params: { number: number.value },
-      query: {
-        state: 'open',
-        asOf: date.value,
-        paidOn,
-        sort: 'due',
-        limit: 500,
-        cursor,
-      },
-    })
-    all.push(...page.items)
-    cursor = page.next ?? undefined
-  } while (cursor)
-  return all
 }
 async function readBatch(): Promise<void> {
   batch.value = await call(contract.batches.detail, { params: { id: batchId.value } })
@@ -425,49 +404,7 @@ useKeys([
           <option v-for="c in itemCurrencies" :key="c" :value="c">{{ c }}</option>
         </select></span
       >
-      <div class="flex flex-col gap-1.5">
-        <div v-for="(m, n) in means" :key="n" class="flex items-baseline gap-4">
-          <span class="flex items-baseline gap-1.5"
-            ><label class="label" :for="`amount-${n}`">Amount</label
-            ><MoneyField
-              :id="`amount-${n}`"
-              v-model="m.amount"
-              v-focus
-              :currency="currency"
-              label="Amount received"
-              @input="typed = true"
-            /><span class="aside">{{ currency }}</span></span
-          >
-          <span class="flex items-baseline gap-1.5"
-            ><label class="label" :for="`means-${n}`">by</label
-            ><select :id="`means-${n}`" v-model="m.means" class="field">
-              <option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option>
-            </select></span
-          >
-          <span class="flex items-baseline gap-1.5"
-            ><label class="label" :for="`reference-${n}`">{{
-              m.means === 'cheque' ? 'Number' : 'Reference'
-            }}</label
-            ><input
-              :id="`reference-${n}`"
-              v-model="m.reference"
-              class="field w-[150px]"
-              maxlength="80"
-              autocomplete="off"
-          /></span>
-          <button
-            v-if="means.length > 1"
-            class="hint"
-            :aria-label="`Remove payment means ${n + 1}`"
-            @click="means.splice(n, 1)"
-          >
-            remove
-          </button>
-          <button v-if="n === means.length - 1" class="plain !py-0" @click="addMeans">
-            and <kbd>W</kbd>
-          </button>
-        </div>
-      </div>
+      <MeansFields v-model="means" :currency="currency" @typed="typed = true" @add="addMeans" />
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
     <p v-if="foreign && assigned && amount" class="px-[18px] pb-1.5 text-soft">
@@ -490,52 +427,20 @@ useKeys([
       @difference="writeOff"
       @deduction="deduct"
     />
-    <p
-      class="flex flex-wrap items-center gap-x-5 border-t border-rule px-[18px] py-2 text-soft"
-      aria-live="polite"
-    >
-      <b class="font-semibold text-ink" data-test="rest"
-        ><template v-if="advance">{{ amountText(rest, currency) }} is an advance.</template
-        ><template v-else-if="rest === 0 && amount">All assigned.</template
-        ><template v-else-if="rest < 0">{{ amountText(-rest, currency) }} more than received.</template
-        ><template v-else-if="onAccount && rest">{{ amountText(rest, currency) }} stays on account.</template
-        ><template v-else>{{ amountText(rest, currency) }} not yet assigned.</template></b
-      >
-      <button class="plain !py-0" @click="oldestFirst">Oldest first <kbd>O</kbd></button>
-      <label v-if="!credit" class="flex items-center gap-1.5"
-        ><input v-model="onAccount" type="checkbox" class="tick" /> Leave the rest on account
-        <kbd>A</kbd></label
-      >
-      <span v-if="onAccount && rest > 0" class="flex items-baseline gap-1.5"
-        ><label class="sr-only" for="rest-use">The rest is</label
-        ><select id="rest-use" v-model="restUse" class="field">
-          <option value="account">to be used</option>
-          <option value="refund">to be refunded</option>
-          <option value="item">kept for</option></select
-        ><select
-          v-if="restUse === 'item'"
-          v-model="restItem"
-          class="field"
-          aria-label="Item the rest is kept for"
-        >
-          <option v-for="i in debits" :key="i.id" :value="i.id">{{ i.number }}</option>
-        </select></span
-      >
-      <label v-if="!credit && !assigned" class="flex items-center gap-1.5"
-        ><input v-model="advance" type="checkbox" class="tick" /> Advance <kbd>H</kbd></label
-      >
-      <span v-if="items.some(i => i.open < 0 && i.id !== creditId)" class="hint"
-        >{{
-          amountText(
-            -items
-              .filter(i => i.open < 0 && i.currency === currency && i.id !== creditId)
-              .reduce((a, i) => a + i.open, 0),
-            currency,
-          )
-        }}
-        of credit lies on the account already</span
-      >
-    </p>
+    <PaymentRest
+      v-model:on-account="onAccount"
+      v-model:use="restUse"
+      v-model:item="restItem"
+      v-model:advance="advance"
+      :rest="rest"
+      :amount="amount"
+      :currency="currency"
+      :is-credit="credit !== null"
+      :may-advance="!credit && !assigned"
+      :debits="debits"
+      :lying="creditLying"
+      @oldest-first="oldestFirst"
+    />
     <ProofStrip
       :proof="proof"
       :reason="reason"

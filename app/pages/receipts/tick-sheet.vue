@@ -6,6 +6,7 @@ import { MEANS, type OpenItem } from '~~/contract/receipts'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useRowWindow } from '~/composables/rowWindow'
+import { sheetRows, type SheetView } from '~/composables/receipts/sheetRows'
 import { useTicks } from '~/composables/receipts/ticks'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
@@ -22,8 +23,8 @@ const currency = ref(String(route.query.currency ?? session.base))
 const date = ref(session.today)
 const find = ref('')
 const group = ref(String(route.query.group ?? ''))
-const only = ref<'all' | 'due' | 'ticked' | 'discount'>('all')
-const order = ref<'customer' | 'due' | 'amount'>('customer')
+const only = ref<SheetView['only']>('all')
+const order = ref<SheetView['order']>('customer')
 const all = shallowRef<OpenItem[]>([])
 const {
   ticks,
@@ -102,43 +103,15 @@ watch(
 watch(date, () => {
   void load()
 })
-const rows = computed(() => {
-  const words = find.value.trim().toLowerCase().split(/\s+/).filter(Boolean)
-  const digits = find.value.replace(/[ ,.]/g, '')
-  const list = all.value.filter(
-    i =>
-      (!group.value || i.group === group.value || i.customer === group.value) &&
-      (only.value === 'all' ||
-        (only.value === 'ticked'
-          ? ticks.value.has(i.id)
-          : only.value === 'due'
-            ? i.daysLate >= 0
-            : i.discount !== null)) &&
-      (!words.length ||
-        words.every(
-          w =>
-            i.number.toLowerCase().includes(w) ||
-            i.name.toLowerCase().includes(w) ||
-            i.customer === w ||
-            i.order.toLowerCase().includes(w),
-        ) ||
-        (digits.length > 2 && String(Math.abs(i.open)).startsWith(digits))),
-  )
-  if (order.value === 'due')
-    return list.sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
-  if (order.value === 'amount') return list.sort((a, b) => b.open - a.open || a.id - b.id)
-  return list.sort((a, b) =>
-    a.customer < b.customer
-      ? -1
-      : a.customer > b.customer
-        ? 1
-        : a.dueDate < b.dueDate
-          ? -1
-          : a.dueDate > b.dueDate
-            ? 1
-            : a.id - b.id,
-  )
-})
+const rows = computed(() =>
+  sheetRows(all.value, {
+    find: find.value,
+    group: group.value,
+    only: only.value,
+    order: order.value,
+    isTicked: id => ticks.value.has(id),
+  }),
+)
 watch(rows, list => {
   at.value = Math.min(at.value, Math.max(0, list.length - 1))
 })
@@ -627,40 +600,14 @@ useKeys([
     @post="post"
   >
     <template #changes>
-      <div v-if="debits.length" class="grid grid-cols-2 gap-x-5 text-[12px]">
-        <div :class="mode === 'customer' ? '' : 'text-faint'">
-          <p class="font-semibold">{{ plural(parts.length, 'receipt') }}, a lump per customer</p>
-          <p v-for="p in parts.slice(0, 4)" :key="p.customer" class="flex justify-between gap-3">
-            <span class="truncate">{{ names.get(p.customer) }}</span><Figure
-              :amount="p.allocations.reduce((a, x) => a + x.amount, 0)"
-              :currency="currency"
-            />
-          </p>
-          <p v-if="parts.length > 4" class="hint">and {{ parts.length - 4 }} more</p>
-        </div>
-        <div :class="mode === 'item' ? '' : 'text-faint'">
-          <p class="font-semibold">
-            or
-            {{
-              plural(
-                parts.reduce((a, p) => a + p.allocations.length, 0),
-                'receipt',
-              )
-            }}, one per item
-          </p>
-          <p
-            v-for="a in parts.flatMap(p => p.allocations).slice(0, 4)"
-            :key="a.itemId"
-            class="flex justify-between gap-3"
-          >
-            <span class="whitespace-nowrap">{{ byId.get(a.itemId)?.number }}</span><Figure
-              :amount="a.amount"
-              :currency="currency"
-            />
-          </p>
-          <p v-if="debits.length > 4" class="hint">and {{ debits.length - 4 }} more</p>
-        </div>
-      </div>
+      <TickParts
+        v-if="debits.length"
+        :parts="parts"
+        :mode="mode"
+        :currency="currency"
+        :names="names"
+        :number-of="id => byId.get(id)?.number ?? ''"
+      />
       <p v-else class="hint">Tick what the advice names; the total follows.</p>
     </template>
   </ProofStrip>

@@ -13,7 +13,9 @@ export async function readSettingsAnswer(database: Handle): Promise<SettingsAnsw
     database.select<SettingsAnswer['chart'][number]>(
       'SELECT number, name, type, purpose FROM ledger_account ORDER BY number',
     ),
-    database.select<SettingsAnswer['series'][number]>('SELECT name, prefix, next FROM series ORDER BY name'),
+    database.select<SettingsAnswer['series'][number]>(
+      "SELECT name, prefix, next FROM series WHERE name NOT LIKE '%-id' ORDER BY name",
+    ),
     database.select<{ code: string; name: string; keepOnItem: unknown }>(
       'SELECT code, name, keep_on_item AS keepOnItem FROM customer_class ORDER BY name',
     ),

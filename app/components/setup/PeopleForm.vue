@@ -1,0 +1,84 @@
+<script setup lang="ts">
+import { reactive, ref } from 'vue'
+import { contract } from '~~/contract'
+import { ROLES } from '~~/core/people'
+import { useGuard } from '~/composables/guard'
+import { call } from '~/utils/api'
+
+const { trouble, guard, complain } = useGuard()
+type People = Awaited<ReturnType<typeof readPeople>>['items']
+const readPeople = () => call(contract.people.list)
+const people = ref<People>([])
+void readPeople().then(p => {
+  people.value = p.items
+}, complain)
+const person = reactive({ name: '', email: '', role: 'controller' as (typeof ROLES)[number], password: '' })
+const addPerson = () =>
+  guard(async () => {
+    await call(contract.people.add, { body: person })
+    Object.assign(person, { name: '', email: '', password: '' })
+    people.value = (await readPeople()).items
+  }, 'Person added.')
+const changePerson = (id: number, body: { role?: (typeof ROLES)[number]; active?: boolean }) =>
+  guard(async () => {
+    await call(contract.people.change, { params: { id }, body })
+    people.value = (await readPeople()).items
+  }, 'Saved.')
+</script>
+
+<template>
+  <section class="border-t border-rule py-4">
+    <h2 class="mb-2">People</h2>
+    <table class="grid-table max-w-[820px]">
+      <tbody>
+        <tr v-for="p in people" :key="p.id">
+          <td class="!pl-0 name">{{ p.name }}</td>
+          <td>{{ p.email }}</td>
+          <td>
+            <select
+              class="field"
+              :value="p.role"
+              :aria-label="`Role of ${p.name}`"
+              @change="changePerson(p.id, { role: ($event.target as HTMLSelectElement).value as 'cash' })"
+            >
+              <option v-for="r in ROLES" :key="r" :value="r">{{ r }}</option>
+            </select>
+          </td>
+          <td>
+            <label class="flex items-center gap-2"
+              ><input
+                type="checkbox"
+                class="tick"
+                :checked="p.active"
+                @change="changePerson(p.id, { active: !p.active })"
+              />
+              may sign in</label
+            >
+          </td>
+        </tr>
+      </tbody>
+    </table>
+    <form class="mt-3 flex flex-wrap items-baseline gap-4" @submit.prevent="addPerson">
+      <input v-model="person.name" class="field" placeholder="Name" aria-label="Name" required /><input
+        v-model="person.email"
+        class="field"
+        type="email"
+        placeholder="E-mail"
+        aria-label="E-mail"
+        required
+      /><select v-model="person.role" class="field" aria-label="Role">
+        <option v-for="r in ROLES" :key="r" :value="r">{{ r }}</option></select
+      ><input
+        v-model="person.password"
+        class="field"
+        type="password"
+        placeholder="First password"
+        aria-label="First password"
+        required
+        minlength="10"
+        autocomplete="new-password"
+      /><button class="plain">Add a person</button>
+    </form>
+    <p v-if="trouble" class="wrong mt-2" role="alert">{{ trouble }}</p>
+  </section>
+</template>
