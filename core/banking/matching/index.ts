@@ -1,7 +1,8 @@
 import { addDays, discountOn } from '../../calendar'
 import { decode, type Decoded } from './decode'
 import type { Directory } from './directory'
-import { numbersIn, referenceKey, tailsIn, wordsOf } from './text'
+import { coveredProposals, ledgerProposals, returnProposals } from './other'
+import { numbersIn, plain, referenceKey, tailsIn, wordsOf } from './text'
 import type { Covered, Match, MatchCustomer, MatchItem, MatchLine, MatchWorld, Part, Proposal } from './types'
 
 export { Directory } from './directory'
@@ -82,8 +83,13 @@ export class Matcher {
   /** Answers proposals for a line, best first. `customerId`: somebody said who paid. */
   match(line: MatchLine, customerId?: number): Match {
     const proposals =
-      customerId === undefined ? [...this.coveredProposals(line), ...this.ledgerProposals(line)] : []
-    if (line.amount < 0) proposals.push(...this.returnProposals(line))
+      customerId === undefined
+        ? [
+            ...coveredProposals(line, this.covered, this.likelyPayers(line)),
+            ...ledgerProposals(line, this.world.rules),
+          ]
+        : []
+    if (line.amount < 0) proposals.push(...returnProposals(line, this.world.returnable))
     const best = () => Math.max(0, ...proposals.map(p => p.confidence))
     if (line.amount > 0 && best() < 0.97) proposals.push(...this.receiptProposals(line, customerId))
     const unique = new Map<string, Proposal>()
@@ -97,103 +103,9 @@ export class Matcher {
     return { proposals: ranked, tie }
   }
 
-  private coveredProposals(line: MatchLine): Proposal[] {
-    const same = this.covered.filter(c => c.amount === line.amount)
-    if (!same.length) return []
-    const text = referenceKey(`${line.text} ${line.reference} ${line.endToEndId}`)
-    const payers = new Set([
-      ...this.payersByIban(line),
-      ...(line.name
-        ? this.directory.names
-            .find(line.name)
-            .filter(n => n.likeness > 0.75)
-            .map(n => n.customerId)
-        : []),
-    ])
-    return same.map((c): Proposal => {
-      const named = [c.label, ...c.references].find(
-        r => referenceKey(r).length >= 4 && text.includes(referenceKey(r)),
-      )
-      const payer = c.customerId !== null && payers.has(c.customerId)
-      const deposit =
-        c.kind === 'slip' &&
-        (/CDPT|DCCT|CHCK|CNTR/.test(line.code) || /deposit|lodg|paying|einzahlung|versement/i.test(line.text))
-      const confidence = named
-        ? 0.995
-        : payer || deposit
-          ? same.length === 1
-            ? 0.985
-            : 0.9 / same.length
-          : same.length === 1 && !line.iban && !line.name
-            ? 0.8
-            : 0.35 / same.length
-      const what =
-        c.kind === 'slip'
-          ? `paying-in slip ${c.label}`
-          : c.kind === 'reversal'
-            ? `reversal ${c.label}`
-            : `receipt ${c.label}`
-      return {
-        action: { kind: 'covered', targets: [{ kind: c.kind, id: c.id }] },
-        confidence,
-        reasons: [
-          `${what} of ${c.date} has this amount${named ? ` and the text names ${named}` : payer ? ' and the payer is the same' : deposit ? ' and the bank calls it a deposit' : ''}`,
-          ...(same.length > 1 && !named ? [`${same.length} open payments have this amount`] : []),
-        ],
-      }
-    })
-  }
-
-  private ledgerProposals(line: MatchLine): Proposal[] {
-    const words = ` ${wordsOf(`${line.name} ${line.text} ${line.code}`).join(' ')} `
-    return this.world.rules
-      .filter(r => r.moneyIn === line.amount > 0 && (r.iban || r.words))
-      .flatMap((r): Proposal[] => {
-        const byIban = r.iban !== '' && plain(r.iban) === plain(line.iban)
-        const byWords = r.words !== '' && words.includes(` ${wordsOf(r.words).join(' ')} `)
-        if (!(r.iban ? byIban && (!r.words || byWords) : byWords)) return []
-        return [
-          {
-            action: { kind: 'ledger', account: r.account },
-            confidence: byIban ? 0.985 : 0.97,
-            reasons: [
-              byIban
-                ? `money with this bank account goes to ${r.account}, as before`
-                : `lines with “${r.words}” go to ${r.account}`,
-            ],
-          },
-        ]
-      })
-  }
-
-  private returnProposals(line: MatchLine): Proposal[] {
-    const text = referenceKey(`${line.text} ${line.reference} ${line.endToEndId}`)
-    const told =
-      Boolean(line.returnReason) ||
-      /\b(returned|unpaid|bounced|refer to drawer|r[uü]ckgabe|r[uü]cklastschrift|impay[eé])\b/i.test(
-        line.text,
-      )
-    return this.world.returnable
-      .filter(r => r.amount === -line.amount)
-      .map(r => {
-        const named = [r.number, ...r.references].find(
-          x => referenceKey(x).length >= 4 && text.includes(referenceKey(x)),
-        )
-        return {
-          action: {
-            kind: 'return' as const,
-            itemId: r.itemId,
-            reason: line.returnReason
-              ? `Returned by the bank, reason ${line.returnReason}`
-              : 'Returned unpaid by the bank',
-          },
-          confidence: named && told ? 0.94 : named ? 0.85 : told ? 0.7 : 0.2,
-          reasons: [
-            `${r.number} of ${r.date} has this amount${named ? ` and the text names ${named}` : ''}${told ? '; the bank calls it a return' : ''}`,
-          ],
-        }
-      })
-      .filter(p => p.confidence > 0.3)
+  private likelyPayers(line: MatchLine): Set<number> {
+    const alike = line.name ? this.directory.names.find(line.name).filter(n => n.likeness > 0.75) : []
+    return new Set([...this.payersByIban(line), ...alike.map(n => n.customerId)])
   }
 
   private payersByIban(line: MatchLine): number[] {
@@ -532,7 +444,6 @@ function told(d: Decoded): string {
   return `${what}${discount ? `, less ${discount === 1 ? 'the discount' : `${discount} discounts`}` : ''}: exactly this amount${d.difference ? ' but for a small difference' : ''}`
 }
 
-const plain = (iban: string) => iban.replace(/\s/g, '').toUpperCase()
 function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {
   const list = map.get(key)
   if (list) list.push(value)

@@ -240,3 +240,6 @@ export class NameIndex {
       .slice(0, most)
   }
 }
+
+/** An IBAN without its blanks, in capitals. */
+export const plain = (iban: string) => iban.replace(/\s/g, '').toUpperCase()
