@@ -12,7 +12,7 @@ import { applyLines, type Said } from '../server/services/banking/clear'
 import { loadCovered } from '../server/services/banking/world'
 import type { Actor } from '../server/services/people/scope'
 import { bare, deliverUpTo, setUpBank } from '../simulators/bank'
-import type { Payer } from './load'
+import type { Payer } from './trade'
 import { DEMO_TODAY } from './people'
 
 const ACCOUNTS = [
