@@ -77,7 +77,8 @@ export const imports = {
     method: 'post',
     path: '/api/documents/imports/documents',
     summary:
-      'Import invoices, credit notes and debit notes from CSV. With `Prefer: respond-async` answers 202 with a job',
+      'Import invoices, credit notes and debit notes from CSV. With `Prefer: respond-async` answers ' +
+      '202 with a job',
     ability: 'import',
     ...csv,
   }),

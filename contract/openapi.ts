@@ -41,7 +41,8 @@ export function openapiDocument(): object {
       title: 'Bilancio',
       version: '0.1.0',
       description:
-        'Amounts are integers in minor units of their currency (ISO 4217). Posting requests accept an `Idempotency-Key` header.',
+        'Amounts are integers in minor units of their currency (ISO 4217). Posting requests accept an ' +
+        '`Idempotency-Key` header.',
     },
     components: { securitySchemes: { session: { type: 'apiKey', in: 'cookie', name: 'bilancio' } } },
     security: [{ session: [] }],

@@ -28,7 +28,8 @@ for (const isolation of isolations) {
   try {
     const report = await simulate({ seed, steps, isolation, atOnce, tell: text => console.log(text) })
     console.log(
-      `${isolation}: ${report.steps} steps in ${report.seconds.toFixed(0)} s, ${(report.steps / report.seconds).toFixed(1)} a second; nothing found`,
+      `${isolation}: ${report.steps} steps in ${report.seconds.toFixed(0)} s, ` +
+        `${(report.steps / report.seconds).toFixed(1)} a second; nothing found`,
     )
     console.log(`  took effect: ${table(report.done)}`)
     console.log(`  refused: ${table(report.refused)}`)

@@ -81,7 +81,8 @@ async function main() {
       database.process.once('exit', () => {
         if (!stopping) {
           console.error(
-            `the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again and it recovers`,
+            `the database server ended by itself. Its log is ${join(data, 'mariadb.log')}; start again ` +
+              'and it recovers',
           )
           stop(1).catch(failed)
         }

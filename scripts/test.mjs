@@ -48,7 +48,8 @@ function check(name, command, args) {
   return new Promise(resolve => {
     child.once('exit', code => {
       say(
-        `\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`,
+        `\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ` +
+          `${Math.round((Date.now() - started) / 1000)} s`,
       )
       if (code === 0) passed++
       else failures++

@@ -67,7 +67,8 @@ async function firstAdministrator(
     },
   ])
   say(
-    `First sign-in: administrator@bilancio.example with the password ${password}. It is shown this once; change it under Setup`,
+    `First sign-in: administrator@bilancio.example with the password ${password}. It is shown this ` +
+      'once; change it under Setup',
   )
 }
 

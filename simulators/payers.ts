@@ -157,7 +157,8 @@ function pay(p: Payer, day: IsoDate, due: PayerInvoice[], c: Chance, by: number)
   const single = numbers.length === 1
   let text =
     style < 0.55
-      ? `${c.pick(['Invoice', 'Inv', 'Re', 'RG', 'Facture', 'Payment of', ''])} ${numbers.join(c.pick([' ', ', ', ' + ']))}`
+      ? `${c.pick(['Invoice', 'Inv', 'Re', 'RG', 'Facture', 'Payment of', ''])} ` +
+        `${numbers.join(c.pick([' ', ', ', ' + ']))}`
       : numbers.map(n => n.replace('-', c.pick(['/', ' ', '']))).join(c.pick([' ', ', ', ';']))
   let reference = ''
   let named = true
@@ -307,9 +308,15 @@ export function inventWorld(seed: string, customers: number, items: number, day:
     'worth',
   ]
   const LAST = ['Foods', 'Mills', 'Growers', 'Supply', 'Trading', 'Labs', 'Farms', 'Bakers', 'Seeds', 'Works']
+  /** Each pair of syllables once, then again with a letter. */
+  const nameOf = (n: number, last: string): string => {
+    const pair = `${FIRST[n % FIRST.length]}${SECOND[Math.floor(n / FIRST.length) % SECOND.length]}`
+    const round = Math.floor(n / (FIRST.length * SECOND.length))
+    return [pair, last, ...(round ? [String.fromCharCode(65 + round)] : [])].join(' ')
+  }
   const payers: Payer[] = Array.from({ length: customers }, (_, n) => ({
     number: String(10_000 + n),
-    name: `${FIRST[n % FIRST.length]}${SECOND[Math.floor(n / FIRST.length) % SECOND.length]} ${LAST[c.whole(0, LAST.length - 1)]}${n >= FIRST.length * SECOND.length ? ` ${String.fromCharCode(65 + Math.floor(n / (FIRST.length * SECOND.length)))}` : ''}`,
+    name: nameOf(n, LAST[c.whole(0, LAST.length - 1)]!),
     country: 'IE',
     currency: 'EUR',
     iban: c.happens(0.75)

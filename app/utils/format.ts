@@ -104,3 +104,13 @@ export function readAmount(text: string, currency: string): number | null {
   const minor = Math.round(Number(s) * 10 ** digits)
   return Number.isSafeInteger(minor) ? minor : null
 }
+
+/** What became of a bank line, in a sentence: 1,210.40 EUR settled, R-000012. */
+export function settledText(line: {
+  amount: number
+  currency: string
+  match: { receipts: readonly { number: string }[] } | null
+}): string {
+  const numbers = line.match?.receipts.map(r => r.number) ?? []
+  return `${[`${amountText(line.amount, line.currency, true)} settled`, ...numbers].join(', ')}.`
+}

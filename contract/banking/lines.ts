@@ -48,7 +48,8 @@ export const bank = {
     method: 'post',
     path: '/api/banking/statements',
     summary:
-      'Take a bank statement in: camt.053 (02 to 08), MT940, OFX or CSV as the body. With `Prefer: respond-async` answers 202 with a job',
+      'Take a bank statement in: camt.053 (02 to 08), MT940, OFX or CSV as the body. With `Prefer: ' +
+      'respond-async` answers 202 with a job',
     ability: 'receipts.post',
     ...bytes,
     query: z.object({
@@ -137,7 +138,8 @@ export const bank = {
     method: 'get',
     path: '/api/banking/lines/{id}',
     summary:
-      'One bank line with proposals made afresh and its history; `customer` asks what it would be for that customer',
+      'One bank line with proposals made afresh and its history; `customer` asks what it would be for ' +
+      'that customer',
     ability: 'books.read',
     params,
     query: z.object({ customer: z.string().max(32).optional() }),

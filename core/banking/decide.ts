@@ -120,7 +120,9 @@ function decideReturn(
       refuse('bank.return', path, 'there is no such receipt', 'choose what the bank sent back'),
     ])
   if (item.amount !== -line.amount || item.currency !== line.currency) {
-    const message = `${item.number} is of ${item.amount} ${item.currency} minor units, the bank took ${-line.amount} ${line.currency}`
+    const message =
+      `${item.number} is of ${item.amount} ${item.currency} minor units, the bank took ${-line.amount} ` +
+      `${line.currency}`
     return refused([refuse('bank.return', path, message, 'choose the receipt of this amount')])
   }
   if (action.unseen) {

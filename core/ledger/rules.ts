@@ -144,7 +144,9 @@ export function openRefusals(item: StateItem, day: IsoDate, amount: number, path
   }
   const lowest = lowestOpenFrom(item, day)
   if (amount <= lowest) return []
-  const message = `${name} was used on days after ${day}: ${lowest} of its ${item.open} minor units are open all the while`
+  const message =
+    `${name} was used on days after ${day}: ${lowest} of its ${item.open} minor units are open all the ` +
+    'while'
   const from = firstDayWithOpen(item, day, amount)
   return [
     refuse('allocation.past', path, message, from ? `use ${from} or later` : `allocate at most ${lowest}`),

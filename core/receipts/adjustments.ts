@@ -72,7 +72,8 @@ export function adjustmentRefusals(
         refuse(
           'discount.offered',
           path,
-          `${item.number} was offered a discount of ${offered} at most${granted ? ', beside what is granted here already' : ''}`,
+          `${item.number} was offered a discount of ${offered} at ` +
+            `most${granted ? ', beside what is granted here already' : ''}`,
           `at most ${offered}`,
         ),
       ]
@@ -217,7 +218,8 @@ export function planAdjustments(
         before,
       )
       if (!why.length && adjustment.amount > lowestOpenFrom(left, how.date)) {
-        const message = `${item.number} was used on days after ${how.date}, so nothing is left there for the ${kind}`
+        const message =
+          `${item.number} was used on days after ${how.date}, ` + `so nothing is left there for the ${kind}`
         why.push(refuse('allocation.past', path, message, 'use a later date'))
       }
       refusals.push(...why)

@@ -189,7 +189,11 @@ export function propose(
       deadline: addDays(asOf, level.deadlineDays),
       channel: customer.email ? 'email' : 'print',
       recipient: customer.email,
-      why: `level ${reached} because ${deciding.number} is ${days(deciding.daysLate)} late${reached > 1 ? ` and had level ${reached - 1}` : ''}${oldest.id === deciding.id ? '' : `; the oldest is ${days(oldest.daysLate)} late`}`,
+      why: [
+        `level ${reached} because ${deciding.number} is ${days(deciding.daysLate)} late`,
+        reached > 1 ? ` and had level ${reached - 1}` : '',
+        oldest.id === deciding.id ? '' : `; the oldest is ${days(oldest.daysLate)} late`,
+      ].join(''),
       items: items.sort((a, b) => b.daysLate - a.daysLate || a.id - b.id),
     })
   }

@@ -72,7 +72,8 @@ function checkBalance(s: Statement): void {
   const sum = s.lines.reduce((a, l) => a + l.amount, 0)
   if (s.opening + sum === s.closing) return
   throw new StatementFault(
-    `statement ${s.id} does not add up: opening ${s.opening} and ${s.lines.length} lines of ${sum} make ${s.opening + sum}, the closing balance is ${s.closing} (minor units of ${s.currency})`,
+    `statement ${s.id} does not add up: opening ${s.opening} and ${s.lines.length} lines of ${sum} ` +
+      `make ${s.opening + sum}, the closing balance is ${s.closing} (minor units of ${s.currency})`,
     'balance',
     'lines are missing or changed: fetch the file again',
   )

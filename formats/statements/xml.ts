@@ -52,7 +52,8 @@ export function readXml(text: string): XmlNode {
   const valid = XMLValidator.validate(text)
   if (valid !== true)
     throw new StatementFault(
-      `the file is not whole XML: line ${valid.err.line}: ${valid.err.msg.startsWith("Invalid '[") ? 'it ends before its elements are closed' : valid.err.msg}`,
+      `the file is not whole XML: line ${valid.err.line}: ` +
+        `${valid.err.msg.startsWith("Invalid '[") ? 'it ends before its elements are closed' : valid.err.msg}`,
       `line ${valid.err.line}`,
       'it may have been cut off: fetch it again',
     )

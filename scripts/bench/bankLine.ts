@@ -46,6 +46,7 @@ export async function openLine(): Promise<void> {
   const [first] = times
   times.sort((a, b) => a - b)
   say(
-    `${`A bank line opened, ${CUSTOMERS} customers`.padEnd(44)} median ${times[10]!.toFixed(0)} ms, the first ${first!.toFixed(0)} ms`,
+    `${`A bank line opened, ${CUSTOMERS} customers`.padEnd(44)} median ${times[10]!.toFixed(0)} ms, ` +
+      `the first ${first!.toFixed(0)} ms`,
   )
 }

@@ -38,7 +38,9 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
   const s = score(payers, addDays(TODAY, -1), TODAY, 0.95, lines)
   tell(
     `Matching ${s.lines} lines, ${items.toLocaleString('en')} open items`,
-    `${(s.milliseconds / 1000).toFixed(1)} s in one thread; ${percent(s.automatic, s.lines)} sure, of these right ${percent(s.automaticRight, s.automatic)}; first proposal right for ${percent(s.restFirstRight, s.rest)} of the ${s.rest} others that have an answer`,
+    `${(s.milliseconds / 1000).toFixed(1)} s in one thread; ${percent(s.automatic, s.lines)} sure, of ` +
+      `these right ${percent(s.automaticRight, s.automatic)}; first proposal right for ` +
+      `${percent(s.restFirstRight, s.rest)} of the ${s.rest} others that have an answer`,
   )
   lumps(tell)
 
@@ -79,11 +81,20 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
     amount: number,
     d?: { date: string; amount: number },
   ) =>
-    `${number},${kind},${p.number},${date},${due},EUR,${toMajor(amount, 'EUR')},0,${d?.date ?? ''},${d ? toMajor(d.amount, 'EUR') : ''}`
+    [
+      ...[number, kind, p.number, date, due, 'EUR', toMajor(amount, 'EUR'), '0'],
+      ...(d ? [d.date, toMajor(d.amount, 'EUR')] : ['', '']),
+    ].join(',')
+  const yesterday = addDays(TODAY, -1)
+  const documents = payers.flatMap(p => [
+    ...p.invoices.map(i => row(p, i.number, 'invoice', i.date, i.due, i.amount, i.discounts[0])),
+    ...p.credits.map(k => row(p, k.number, 'credit-note', yesterday, yesterday, k.open)),
+  ])
+  const header = 'number,kind,customer,date,due_date,currency,amount,tax,discount_date,discount_amount'
   await importDocuments(
     database,
     1,
-    `number,kind,customer,date,due_date,currency,amount,tax,discount_date,discount_amount\n${payers.flatMap(p => [...p.invoices.map(i => row(p, i.number, 'invoice', i.date, i.due, i.amount, i.discounts[0])), ...p.credits.map(k => row(p, k.number, 'credit-note', addDays(TODAY, -1), addDays(TODAY, -1), k.open))]).join('\n')}\n`,
+    [header, ...documents, ''].join('\n'),
     { dryRun: false, skipExisting: false },
     quiet,
   )
@@ -133,7 +144,8 @@ function lumps(tell: (what: string, result: string) => void): void {
   }
   tell(
     'Lump sum over 40 open items, 200 of them',
-    `median ${middle(times).toFixed(1)} ms, longest ${Math.max(...times).toFixed(0)} ms; ${found} decoded into sets that meet the amount`,
+    `median ${middle(times).toFixed(1)} ms, longest ${Math.max(...times).toFixed(0)} ms; ${found} ` +
+      'decoded into sets that meet the amount',
   )
 }
 
@@ -176,7 +188,9 @@ async function statement(
   const matched = ((marks.Applying ?? ended) - started) / 1000
   tell(
     `Statement of ${delivered.length} lines taken in`,
-    `read and matched in ${matched.toFixed(1)} s, ${result.applied} receipts posted in ${((ended - (marks.Applying ?? ended)) / 1000).toFixed(1)} s more: ${((ended - started) / 1000).toFixed(1)} s for all`,
+    `read and matched in ${matched.toFixed(1)} s, ${result.applied} receipts posted in ` +
+      `${((ended - (marks.Applying ?? ended)) / 1000).toFixed(1)} s more: ` +
+      `${((ended - started) / 1000).toFixed(1)} s for all`,
   )
   const rows = await database.select<{
     reference: string
@@ -223,10 +237,11 @@ async function largeReceipt(database: Handle, tell: (what: string, result: strin
   )
   const times: number[] = []
   for (let run = 0; run < 12; run++) {
+    const rows = Array.from({ length: 50 }, (_, i) => `BIG-${run}-${i},BIG,2026-11-01,100.00`)
     await importDocuments(
       database,
       1,
-      `number,customer,date,amount\n${Array.from({ length: 50 }, (_, i) => `BIG-${run}-${i},BIG,2026-11-01,100.00`).join('\n')}\n`,
+      ['number,customer,date,amount', ...rows, ''].join('\n'),
       { dryRun: false, skipExisting: false },
       quiet,
     )
@@ -326,7 +341,10 @@ async function tickSheetKeys(
     const shown = await page.locator('tbody tr[data-item]').count()
     tell(
       `Tick sheet, ${items.toLocaleString('en')} items, ${waits.length} key presses`,
-      `median ${middle(waits).toFixed(0)} ms, 95 % within ${[...waits].sort((a, b) => a - b)[Math.floor(waits.length * 0.95)]!.toFixed(0)} ms, longest ${Math.max(...waits).toFixed(0)} ms until drawn (${shown} rows in the page; a key that does nothing: ${middle(all.filter((_, n) => n % 7 === 6)).toFixed(0)} ms)`,
+      `median ${middle(waits).toFixed(0)} ms, 95 % within ` +
+        `${[...waits].sort((a, b) => a - b)[Math.floor(waits.length * 0.95)]!.toFixed(0)} ms, longest ` +
+        `${Math.max(...waits).toFixed(0)} ms until drawn (${shown} rows in the page; a key that does ` +
+        `nothing: ${middle(all.filter((_, n) => n % 7 === 6)).toFixed(0)} ms)`,
     )
     await browser.close()
   } finally {

@@ -45,7 +45,8 @@ async function compare(
   const a = await median(times, ours)
   const b = await median(times, sql)
   say(
-    `${what.padEnd(44)} ours ${a.toFixed(0).padStart(6)} ms   one statement ${b.toFixed(0).padStart(6)} ms   ratio ${(a / b).toFixed(2)}`,
+    `${what.padEnd(44)} ours ${a.toFixed(0).padStart(6)} ms   one statement ` +
+      `${b.toFixed(0).padStart(6)} ms   ratio ${(a / b).toFixed(2)}`,
   )
 }
 
@@ -89,7 +90,8 @@ async function imports(): Promise<void> {
   await importDocuments(database, 1, csv, { dryRun: false, skipExisting: false }, quiet)
   const seconds = (performance.now() - start) / 1000
   say(
-    `${`Import of ${rows.toLocaleString('en')} documents`.padEnd(44)} ${seconds.toFixed(1)} s, ${(rows / seconds).toFixed(0)} rows a second`,
+    `${`Import of ${rows.toLocaleString('en')} documents`.padEnd(44)} ${seconds.toFixed(1)} s, ` +
+      `${(rows / seconds).toFixed(0)} rows a second`,
   )
 }
 
@@ -175,7 +177,8 @@ async function main(): Promise<boolean> {
   await build()
   const items = (INVOICES + RECEIPTS).toLocaleString('en')
   say(
-    `Built ${CUSTOMERS.toLocaleString('en')} customers, ${items} items, ${OPEN.toLocaleString('en')} open, in ${((performance.now() - started) / 1000).toFixed(0)} s`,
+    `Built ${CUSTOMERS.toLocaleString('en')} customers, ${items} items, ${OPEN.toLocaleString('en')} ` +
+      `open, in ${((performance.now() - started) / 1000).toFixed(0)} s`,
   )
   if (only === 'bank') {
     await bankReads()

@@ -50,10 +50,12 @@ export async function posting(): Promise<void> {
   const mean = (which: 0 | 1) => (perSecond.reduce((sum, r) => sum + r[which], 0) / ROUNDS).toFixed(0)
   const ratios = perSecond.map(([ours, bare]) => ours / bare).sort((a, b) => a - b)
   say(
-    `${'Receipts posted, 8 clients'.padEnd(44)} ${mean(0)} a second, median ${at(0.5)} ms, 95 % within ${at(0.95)} ms`,
+    `${'Receipts posted, 8 clients'.padEnd(44)} ${mean(0)} a second, median ${at(0.5)} ms, 95 % within ` +
+      `${at(0.95)} ms`,
   )
   say(
-    `${'beside bare inserts of their rows'.padEnd(44)} ${ratios[ROUNDS / 2]!.toFixed(2)} × of ${mean(1)} a second (${ratios[0]!.toFixed(2)} to ${ratios.at(-1)!.toFixed(2)} in ${ROUNDS} rounds)`,
+    `${'beside bare inserts of their rows'.padEnd(44)} ${ratios[ROUNDS / 2]!.toFixed(2)} × of ` +
+      `${mean(1)} a second (${ratios[0]!.toFixed(2)} to ${ratios.at(-1)!.toFixed(2)} in ${ROUNDS} rounds)`,
   )
 }
 

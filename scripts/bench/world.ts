@@ -99,7 +99,8 @@ export async function build(): Promise<void> {
     await run(`UPDATE series SET next = (SELECT MAX(id) + 1 FROM ${table}) WHERE name = '${table}-id'`)
   await run(
     `INSERT INTO receipt_means (item_id, means, amount, base_amount, reference, account)
-      SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), ${restsIn} FROM item WHERE id > ${INVOICES}`,
+      SELECT id, 'transfer', amount, base_amount, CONCAT('T', id), ${restsIn} FROM item WHERE id >
+      ${INVOICES}`,
   )
   await addBankAccount(database, 1, {
     name: 'Bench',

@@ -119,7 +119,8 @@ export function prepareFolder(data, anew = false) {
     const other = readdirSync(data)
     if (other.length)
       throw new Trouble(
-        `${data} holds files that are not Bilancio's (${other[0]}). Choose an empty folder with BILANCIO_DATA`,
+        `${data} holds files that are not Bilancio's (${other[0]}). Choose an empty folder with ` +
+          'BILANCIO_DATA',
       )
   }
   const room = statfsSync(data)
@@ -170,7 +171,8 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
     )
     if (install.status !== 0)
       throw new Trouble(
-        `the database could not be set up: ${(install.stderr || install.stdout || String(install.error)).trim().split('\n').pop()}`,
+        'the database could not be set up: ' +
+          `${(install.stderr || install.stdout || String(install.error)).trim().split('\n').pop()}`,
       )
   }
   // A folder of its own for temporary tables: a second server in the system's would delete those of the

@@ -48,20 +48,24 @@ const byLevel = [
       en: text(
         'Friendly reminder: {{ total }} is overdue',
         'Dear {{ contact | default: customer }},',
-        'Looking through our books we see that {% if items == 1 %}the item{% else %}the {{ items }} items{% endif %} below went past the due date. If your payment is on its way, thank you. If not, please let us have {{ total }} by {{ deadline }}.',
+        'Looking through our books we see that {% if items == 1 %}the item{% else %}the {{ items }} ' +
+          'items{% endif %} below went past the due date. If your payment is on its way, thank you. If ' +
+          'not, please let us have {{ total }} by {{ deadline }}.',
         'Is something wrong with a delivery or an invoice? Tell us and we will look into it.',
         'Kind regards\n{{ company }}',
       ),
       de: text(
         'Freundliche Erinnerung: {{ total }} sind überfällig',
         'Guten Tag,',
-        'die unten genannten Posten sind über das Fälligkeitsdatum hinaus. Bitte überweisen Sie {{ total }} bis zum {{ deadline }}. Falls Ihre Zahlung unterwegs ist: vielen Dank.',
+        'die unten genannten Posten sind über das Fälligkeitsdatum hinaus. Bitte überweisen Sie {{ ' +
+          'total }} bis zum {{ deadline }}. Falls Ihre Zahlung unterwegs ist: vielen Dank.',
         'Freundliche Grüße\n{{ company }}',
       ),
       fr: text(
         'Rappel amical : {{ total }} échus',
         'Bonjour,',
-        'Les postes ci-dessous ont dépassé leur échéance. Merci de nous régler {{ total }} avant le {{ deadline }}. Si votre paiement est en route, nous vous en remercions.',
+        'Les postes ci-dessous ont dépassé leur échéance. Merci de nous régler {{ total }} avant le {{ ' +
+          'deadline }}. Si votre paiement est en route, nous vous en remercions.',
         'Cordialement\n{{ company }}',
       ),
     },
@@ -76,20 +80,23 @@ const byLevel = [
       en: text(
         'Second reminder: please pay {{ total }} by {{ deadline }}',
         'Dear {{ contact | default: customer }},',
-        'We wrote to you before and have not yet received the amounts below.{% if has_fee %} We have added a fee of {{ fee }}.{% endif %} Please pay {{ total }} by {{ deadline }}.',
+        'We wrote to you before and have not yet received the amounts below.{% if has_fee %} We have ' +
+          'added a fee of {{ fee }}.{% endif %} Please pay {{ total }} by {{ deadline }}.',
         'If you cannot pay in full, call us before that date: an arrangement is better than silence.',
         'Kind regards\n{{ company }}',
       ),
       de: text(
         'Zweite Mahnung: bitte zahlen Sie {{ total }} bis {{ deadline }}',
         'Guten Tag,',
-        'die unten genannten Beträge haben wir noch nicht erhalten.{% if has_fee %} Wir berechnen eine Gebühr von {{ fee }}.{% endif %} Bitte zahlen Sie {{ total }} bis zum {{ deadline }}.',
+        'die unten genannten Beträge haben wir noch nicht erhalten.{% if has_fee %} Wir berechnen eine ' +
+          'Gebühr von {{ fee }}.{% endif %} Bitte zahlen Sie {{ total }} bis zum {{ deadline }}.',
         'Freundliche Grüße\n{{ company }}',
       ),
       fr: text(
         'Deuxième relance : merci de régler {{ total }} avant le {{ deadline }}',
         'Bonjour,',
-        'Nous n’avons pas encore reçu les montants ci-dessous.{% if has_fee %} Des frais de {{ fee }} s’y ajoutent.{% endif %} Merci de régler {{ total }} avant le {{ deadline }}.',
+        'Nous n’avons pas encore reçu les montants ci-dessous.{% if has_fee %} Des frais de {{ fee }} ' +
+          's’y ajoutent.{% endif %} Merci de régler {{ total }} avant le {{ deadline }}.',
         'Cordialement\n{{ company }}',
       ),
     },
@@ -104,19 +111,25 @@ const byLevel = [
       en: text(
         'Last reminder before further steps: {{ total }}',
         'Dear {{ contact | default: customer }},',
-        'Despite two reminders the amounts below are unpaid.{% if has_fee %} A fee of {{ fee }} has been added.{% endif %} If {{ total }} does not reach us by {{ deadline }}, we will stop deliveries and hand the claim over for collection.',
+        'Despite two reminders the amounts below are unpaid.{% if has_fee %} A fee of {{ fee }} has ' +
+          'been added.{% endif %} If {{ total }} does not reach us by {{ deadline }}, we will stop ' +
+          'deliveries and hand the claim over for collection.',
         'Yours sincerely\n{{ company }}',
       ),
       de: text(
         'Letzte Mahnung vor weiteren Schritten: {{ total }}',
         'Guten Tag,',
-        'trotz zweier Mahnungen sind die unten genannten Beträge offen.{% if has_fee %} Eine Gebühr von {{ fee }} kommt hinzu.{% endif %} Geht {{ total }} nicht bis zum {{ deadline }} ein, stellen wir die Lieferungen ein und übergeben die Forderung.',
+        'trotz zweier Mahnungen sind die unten genannten Beträge offen.{% if has_fee %} Eine Gebühr ' +
+          'von {{ fee }} kommt hinzu.{% endif %} Geht {{ total }} nicht bis zum {{ deadline }} ein, ' +
+          'stellen wir die Lieferungen ein und übergeben die Forderung.',
         'Mit freundlichen Grüßen\n{{ company }}',
       ),
       fr: text(
         'Dernière relance avant d’autres démarches : {{ total }}',
         'Bonjour,',
-        'Malgré deux relances, les montants ci-dessous restent dus.{% if has_fee %} Des frais de {{ fee }} s’y ajoutent.{% endif %} Sans règlement de {{ total }} avant le {{ deadline }}, nous cesserons de livrer et confierons la créance au recouvrement.',
+        'Malgré deux relances, les montants ci-dessous restent dus.{% if has_fee %} Des frais de {{ ' +
+          'fee }} s’y ajoutent.{% endif %} Sans règlement de {{ total }} avant le {{ deadline }}, nous ' +
+          'cesserons de livrer et confierons la créance au recouvrement.',
         'Cordialement\n{{ company }}',
       ),
     },

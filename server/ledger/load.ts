@@ -26,8 +26,10 @@ type ItemRow = Omit<Item, 'discounts'> & {
   a2: number | null
 }
 
-const ITEM = `i.id, i.customer_id AS customerId, i.kind, i.number, i.part, i.currency, i.side, i.amount, i.base_amount AS baseAmount,
-  i.document_date AS documentDate, i.due_date AS dueDate, i.posting_date AS postingDate, i.reverses_item_id AS reversesItemId, i.born_of_item_id AS bornOfItemId, i.tax,
+const ITEM = `i.id, i.customer_id AS customerId, i.kind, i.number, i.part, i.currency, i.side, i.amount,
+  i.base_amount AS baseAmount,
+  i.document_date AS documentDate, i.due_date AS dueDate, i.posting_date AS postingDate,
+  i.reverses_item_id AS reversesItemId, i.born_of_item_id AS bornOfItemId, i.tax,
   i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2`
 
 const ALLOCATION = `a.id, a.debit_item_id AS debitItemId, a.credit_item_id AS creditItemId, a.amount,

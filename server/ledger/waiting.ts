@@ -40,7 +40,8 @@ export async function keepWaiting(
 
 async function held(tx: Handle, id: number): Promise<Waiting> {
   const [row] = await tx.select<Omit<Waiting, 'ask'> & { ask: string }>(
-    `SELECT id, name, ask, about, state, person_id AS personId FROM waiting_command WHERE id = :id FOR UPDATE`,
+    `SELECT id, name, ask, about, state, person_id AS personId FROM waiting_command WHERE id = :id FOR
+      UPDATE`,
     { id },
   )
   if (!row) throw refuse('waiting.known', `nothing ${id} waits for a signature`, 'reload the list')

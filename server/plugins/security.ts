@@ -9,7 +9,10 @@ export default defineNitroPlugin(nitro => {
       .map(m => `'sha256-${createHash('sha256').update(m[1]!).digest('base64')}'`)
     response.headers = {
       ...response.headers,
-      'content-security-policy': `default-src 'self'; script-src 'self' ${hashes.join(' ')}; style-src 'self' 'unsafe-inline'; img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'`,
+      'content-security-policy':
+        `default-src 'self'; script-src 'self' ${hashes.join(' ')}; style-src 'self' 'unsafe-inline'; ` +
+        `img-src 'self' data:; font-src 'self'; connect-src 'self'; frame-src 'self'; object-src 'none'; ` +
+        `base-uri 'none'; form-action 'self'; frame-ancestors 'none'`,
     }
   })
   nitro.hooks.hook('request', event => {

@@ -135,7 +135,8 @@ async function requireActor(event: H3Event, database: Handle, operation: Operati
     throw new ProblemError(
       403,
       'Not allowed',
-      `a ${actor.role} may not ${ABILITIES[ability]}: ask a ${rolesThatCan(ability).slice(0, 2).join(' or ')}`,
+      `a ${actor.role} may not ${ABILITIES[ability]}: ask a ` +
+        `${rolesThatCan(ability).slice(0, 2).join(' or ')}`,
     )
   }
   return actor

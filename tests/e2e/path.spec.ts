@@ -2,9 +2,13 @@ import type { FileChooser } from '@playwright/test'
 import { email, expect, PASSWORD, press, test, type } from './base'
 
 const CUSTOMERS =
-  'number,name,country,currency,terms,credit_limit,contact,email\nE2E-1,Quillhaven Preserves,IE,EUR,"2% 10, net 30",20000,Ada Rook,ada@quillhaven.example\n'
+  'number,name,country,currency,terms,credit_limit,contact,email\n' +
+  'E2E-1,Quillhaven Preserves,IE,EUR,"2% 10, net 30",20000,Ada Rook,ada@quillhaven.example\n'
 const DOCUMENTS =
-  'number,kind,customer,date,due_date,currency,amount,tax,text\nQ-100,invoice,E2E-1,2026-08-10,,EUR,1210.40,226.33,dulse\nQ-101,invoice,E2E-1,2026-09-20,,EUR,4000.00,0,agar\nQ-102,invoice,E2E-1,2026-11-02,,EUR,980.00,0,kelp meal\n'
+  'number,kind,customer,date,due_date,currency,amount,tax,text\n' +
+  'Q-100,invoice,E2E-1,2026-08-10,,EUR,1210.40,226.33,dulse\n' +
+  'Q-101,invoice,E2E-1,2026-09-20,,EUR,4000.00,0,agar\n' +
+  'Q-102,invoice,E2E-1,2026-11-02,,EUR,980.00,0,kelp meal\n'
 
 test('from sign-in to the reminder letter in the mailbox, with the keyboard alone', async ({
   page,

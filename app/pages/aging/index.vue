@@ -88,9 +88,10 @@ const choices = computed(() => [
 const currency = computed(() => answer.value?.totals.currency ?? session.base)
 const open = (row: AgingRow) =>
   query.by === 'customer' || query.by === 'group'
-    ? navigateTo(
-        `/accounts/${encodeURIComponent(row.customer.number)}${query.asOf === session.today ? '' : `?asOf=${query.asOf}`}`,
-      )
+    ? navigateTo({
+        path: `/accounts/${encodeURIComponent(row.customer.number)}`,
+        query: query.asOf === session.today ? {} : { asOf: query.asOf },
+      })
     : makeUp(row, 'all')
 const onCursor = (row: AgingRow) => {
   if (query.by === 'customer' || query.by === 'group') void desk.choose(row.customer.number)

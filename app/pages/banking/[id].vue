@@ -8,7 +8,7 @@ import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, settledText } from '~/utils/format'
 
 /**
  * One bank line by hand: whose money it is and what it pays, what it settles, or where it goes in the ledger.
@@ -114,7 +114,7 @@ async function post(): Promise<void> {
     await desk.refresh()
     await navigateTo('/banking')
     desk.say({
-      text: `${amountText(done.amount, done.currency, true)} settled${done.match?.receipts[0] ? `, ${done.match.receipts.map(r => r.number).join(', ')}` : ''}.`,
+      text: settledText(done),
       to: `/banking?state=settled&find=${encodeURIComponent(done.bankReference)}`,
       action: 'Unmatch',
     })

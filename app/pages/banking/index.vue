@@ -10,7 +10,7 @@ import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText, plural } from '~/utils/format'
+import { amountText, dateText, plural, settledText } from '~/utils/format'
 
 /**
  * The bank: statements come in, clear lines are taken, the rest is worked one by one with a proposal, its
@@ -154,7 +154,7 @@ async function accept(): Promise<void> {
         key: `line-${d.id}-${d.version}`,
       })
       desk.say({
-        text: `${amountText(d.amount, d.currency, true)} settled${done.match?.receipts[0] ? `, ${done.match.receipts.map(r => r.number).join(', ')}` : ''}.`,
+        text: settledText(done),
         to: `/banking?state=settled&find=${encodeURIComponent(d.bankReference)}`,
         action: 'Unmatch',
       })

@@ -65,8 +65,9 @@ async function run(dryRun: boolean): Promise<void> {
     const ended = await follow(queued.job)
     if (ended.state === 'done' && dryRun) checked.value = ended
     else if (ended.state === 'done') {
+      const { imported } = ended.result as ImportResult
       desk.say({
-        text: `${plural((ended.result as ImportResult).imported, kind.value === 'customers' ? 'customer' : 'document')} imported.`,
+        text: `${plural(imported, kind.value === 'customers' ? 'customer' : 'document')} imported.`,
         to: kind.value === 'customers' ? '/accounts' : '/aging',
         action: 'Look at them',
       })

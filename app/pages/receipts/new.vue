@@ -104,6 +104,7 @@ const creditLying = computed(() =>
     .filter(i => i.open < 0 && i.currency === currency.value && i.id !== creditId.value)
     .reduce((a, i) => a - i.open, 0),
 )
+const payer = computed(() => (desk.card?.number === number.value ? desk.card.name : number.value))
 const groupSize = computed(() =>
   desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0,
 )
@@ -334,7 +335,7 @@ useKeys([
         credit
           ? `Use ${credit.number}`
           : number
-            ? `${advance ? 'Advance' : 'Receipt'} from ${desk.card?.number === number ? desk.card.name : number}`
+            ? `${advance ? 'Advance' : 'Receipt'} from ${payer}`
             : 'Receipt'
       }}
     </h1>

@@ -229,6 +229,9 @@ async function post(): Promise<void> {
     const result = await call(contract.receipts.postTicked, { body: body.value, key })
     key = crypto.randomUUID()
     const sum = amountText(running.value, currency.value, true)
+    const { receipts } = result
+    const as =
+      receipts.length > 2 ? plural(receipts.length, 'receipt') : receipts.map(r => r.number).join(' and ')
     clear()
     expected.value = null
     reference.value = ''
@@ -238,7 +241,7 @@ async function post(): Promise<void> {
     await load()
     await desk.refresh()
     desk.say({
-      text: `${sum} posted as ${result.receipts.length > 2 ? plural(result.receipts.length, 'receipt') : result.receipts.map(r => r.number).join(' and ')}.`,
+      text: `${sum} posted as ${as}.`,
       to:
         result.receipts.length === 1
           ? `/receipts/${result.receipts[0]!.id}?do=reverse`

@@ -262,7 +262,8 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
         if (at > i && at < to)
           yield [
             choices.slice(0, to + 1).filter((_, k) => k !== i && k !== at),
-            `everything up to ${choices[to]!.item.number} but ${choices[i]!.item.number} and ${c.item.number}`,
+            `everything up to ${choices[to]!.item.number} but ${choices[i]!.item.number} and ` +
+              `${c.item.number}`,
           ]
       }
     }

@@ -163,7 +163,8 @@ export class Matcher {
         add(
           id,
           byCustomer.size === 1 ? 0.9 : 0.6,
-          `the text names ${numbers.slice(0, 4).join(', ')}${numbers.length > 4 ? ` and ${numbers.length - 4} more` : ''}`,
+          'the text names ' +
+            `${numbers.slice(0, 4).join(', ')}${numbers.length > 4 ? ` and ${numbers.length - 4} more` : ''}`,
         )
     }
     for (const id of closedCustomers) add(id, 0.8, 'the text names a document that is settled')
@@ -379,7 +380,8 @@ export class Matcher {
           action: { kind: 'receipt', parts },
           confidence: 0.985,
           reasons: [
-            `the text names items of ${named.map(c => c.customer.name).join(' and ')}, one group, and they make the amount`,
+            `the text names items of ${named.map(c => c.customer.name).join(' and ')}, one group, and ` +
+              'they make the amount',
           ],
         }
       : undefined
@@ -441,7 +443,10 @@ function told(d: Decoded): string {
       : n > 1 && /^all|^everything|without gaps/.test(d.how)
         ? `${d.how} (${n})`
         : d.how
-  return `${what}${discount ? `, less ${discount === 1 ? 'the discount' : `${discount} discounts`}` : ''}: exactly this amount${d.difference ? ' but for a small difference' : ''}`
+  return (
+    `${what}${discount ? `, less ${discount === 1 ? 'the discount' : `${discount} discounts`}` : ''}: ` +
+    `exactly this amount${d.difference ? ' but for a small difference' : ''}`
+  )
 }
 
 function push<K, V>(map: Map<K, V[]>, key: K, value: V): void {

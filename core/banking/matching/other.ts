@@ -35,6 +35,13 @@ export function coveredProposals(
         : same.length === 1 && !line.iban && !line.name
           ? 0.8
           : 0.35 / same.length
+    const speaksFor = named
+      ? ` and the text names ${named}`
+      : payer
+        ? ' and the payer is the same'
+        : deposit
+          ? ' and the bank calls it a deposit'
+          : ''
     const what =
       c.kind === 'slip'
         ? `paying-in slip ${c.label}`
@@ -45,7 +52,7 @@ export function coveredProposals(
       action: { kind: 'covered', targets: [{ kind: c.kind, id: c.id }] },
       confidence,
       reasons: [
-        `${what} of ${c.date} has this amount${named ? ` and the text names ${named}` : payer ? ' and the payer is the same' : deposit ? ' and the bank calls it a deposit' : ''}`,
+        `${what} of ${c.date} has this amount${speaksFor}`,
         ...(same.length > 1 && !named ? [`${same.length} open payments have this amount`] : []),
       ],
     }
@@ -97,7 +104,8 @@ export function returnProposals(line: MatchLine, returnable: readonly Returnable
         },
         confidence: named && told ? 0.94 : named ? 0.85 : told ? 0.7 : 0.2,
         reasons: [
-          `${r.number} of ${r.date} has this amount${named ? ` and the text names ${named}` : ''}${told ? '; the bank calls it a return' : ''}`,
+          `${r.number} of ${r.date} has this ` +
+            `amount${named ? ` and the text names ${named}` : ''}${told ? '; the bank calls it a return' : ''}`,
         ],
       }
     })

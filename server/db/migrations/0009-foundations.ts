@@ -16,7 +16,8 @@ const check = (table: string, what: string, holds: string) =>
 export const up = [
   // A payment means is on one live slip, a bank line is matched once, and nothing is met by two lines.
   `ALTER TABLE slip_means ADD COLUMN live TINYINT NULL DEFAULT 1`,
-  `UPDATE slip_means sm JOIN slip s ON s.id = sm.slip_id SET sm.live = NULL WHERE s.void_entry_id IS NOT NULL`,
+  `UPDATE slip_means sm JOIN slip s ON s.id = sm.slip_id SET sm.live = NULL WHERE s.void_entry_id IS NOT
+    NULL`,
   `ALTER TABLE slip_means ADD UNIQUE one_live_slip (means_id, live)`,
   `ALTER TABLE bank_match_target ADD COLUMN live TINYINT NULL DEFAULT 1`,
   `UPDATE bank_match_target t JOIN bank_match b ON b.id = t.match_id SET t.live = NULL

@@ -19,7 +19,8 @@ export function termsInWords(text: string): string {
   const due = terms.parts
     .map(
       p =>
-        `${terms.parts.length > 1 ? `${percent(p.share)} ` : ''}${p.days} days${p.from === 'month-end' ? ' after month end' : ''}`,
+        `${terms.parts.length > 1 ? `${percent(p.share)} ` : ''}${p.days} ` +
+        `days${p.from === 'month-end' ? ' after month end' : ''}`,
     )
     .join(', ')
   return [...terms.discounts.map(d => `${percent(d.rate)} within ${d.days} days`), `${due} net`].join(', ')
@@ -98,7 +99,8 @@ export async function readCard(
       values,
     ),
     database.select<Card['notes'][number]>(
-      'SELECT n.id, n.on_date AS date, p.name AS `by`, n.text FROM note n JOIN person p ON p.id = n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4',
+      `SELECT n.id, n.on_date AS date, p.name AS \`by\`, n.text FROM note n JOIN person p ON p.id =
+        n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4`,
       values,
     ),
     database.select<{ number: string; name: string }>(

@@ -145,6 +145,9 @@ const lineRow: z.ZodType<LineRow> = z.object({
   returnReason: cell.text,
 })
 
+/** Where a line is searched for a word. */
+const SEARCHED = ['name', 'text', 'iban', 'reference', 'bank_reference']
+
 export async function listLines(database: Handle, q: z.output<NonNullable<(typeof bank.lines)['query']>>) {
   const settings = await readSettings(database)
   const values: Values = { threshold: settings.matching.threshold }
@@ -165,7 +168,8 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
   if (q.search) {
     const digits = q.search.replace(/[ ,.]/g, '')
     where.push(
-      `(l.name LIKE :search OR l.text LIKE :search OR l.iban LIKE :search OR l.reference LIKE :search OR l.bank_reference LIKE :search${/^\d+$/.test(digits) ? ' OR ABS(l.amount) IN (:digits, :major)' : ''})`,
+      `(${SEARCHED.map(column => `l.${column} LIKE :search`).join(' OR ')}
+        ${/^\d+$/.test(digits) ? 'OR ABS(l.amount) IN (:digits, :major)' : ''})`,
     )
     Object.assign(values, { search: like(q.search), digits, major: `${digits}00` })
   }
@@ -193,7 +197,8 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
     database.rows(
       linesRow,
       `SELECT l.currency, SUM(GREATEST(l.amount, 0)) AS moneyIn, SUM(LEAST(l.amount, 0)) AS moneyOut,
-        COUNT(*) AS count FROM bank_line l ${byIndex} WHERE ${matching} GROUP BY l.currency ORDER BY l.currency`,
+        COUNT(*) AS count FROM bank_line l ${byIndex} WHERE ${matching} GROUP BY l.currency ORDER BY
+        l.currency`,
       values,
     ),
   ])

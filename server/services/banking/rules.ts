@@ -14,7 +14,9 @@ export async function listRules(database: Handle) {
       moneyIn: unknown
       by: string
     }>(
-      'SELECT r.id, r.iban, r.words, r.account, a.name AS accountName, r.money_in AS moneyIn, p.name AS `by` FROM ledger_rule r JOIN ledger_account a ON a.number = r.account JOIN person p ON p.id = r.person_id ORDER BY r.id',
+      `SELECT r.id, r.iban, r.words, r.account, a.name AS accountName, r.money_in AS moneyIn, p.name AS
+        \`by\` FROM ledger_rule r JOIN ledger_account a ON a.number = r.account JOIN person p ON p.id =
+        r.person_id ORDER BY r.id`,
     ),
     database.select<{
       id: number

@@ -41,10 +41,12 @@ const trayItem = ({ customerNumber, customerName, ...r }: TrayRow): TrayItem => 
 
 /** What lies in the Tray: posted, not reversed, on no slip. */
 export async function readTray(database: Handle, q: { search?: string; currency?: string }) {
+  const found = ['c.name', 's.payer', 'm.reference', 'i.number', 's.number']
+    .map(column => `${column} LIKE :search`)
+    .join(' OR ')
   const rows = await database.select<TrayRow>(
     `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')
-    AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED}
-    ${q.search ? 'AND (c.name LIKE :search OR s.payer LIKE :search OR m.reference LIKE :search OR i.number LIKE :search OR s.number LIKE :search)' : ''}
+    AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED} ${q.search ? `AND (${found})` : ''}
       ${q.currency ? 'AND COALESCE(i.currency, s.currency) = :currency' : ''} ORDER BY currency, date, m.id`,
     { search: like(q.search ?? ''), currency: q.currency ?? '' },
   )

@@ -93,7 +93,8 @@ export async function takeStatement(
       throw new ProblemError(
         422,
         'Whose account?',
-        `the statement is of account ${s.account || 'without a number'} in ${s.currency}, which is none of ours`,
+        `the statement is of account ${s.account || 'without a number'} in ${s.currency}, which is ` +
+          'none of ours',
         [{ path: 'account', message: s.account, satisfy: 'add this bank account under Setup' }],
       )
     if (account.currency !== s.currency)
@@ -162,12 +163,14 @@ export async function takeStatement(
       result.fresh += fresh.length
       result.known += s.lines.length - fresh.length
       const [before] = await tx.select<{ to: string; closing: number | null }>(
-        'SELECT to_date AS `to`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date < :from ORDER BY to_date DESC, id DESC LIMIT 1',
+        `SELECT to_date AS \`to\`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date <
+          :from ORDER BY to_date DESC, id DESC LIMIT 1`,
         { id: account.id, from: s.from },
       )
       if (before && before.closing !== null && s.opening !== null && before.closing !== s.opening)
         result.warnings.push(
-          `${account.name}: the statement before closed on ${before.to} with another balance than this one opens with; one between them seems missing`,
+          `${account.name}: the statement before closed on ${before.to} with another balance than this ` +
+            'one opens with; one between them seems missing',
         )
       if (s.opening === null)
         result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
@@ -234,7 +237,8 @@ export async function takeStatement(
   // finishes it.
   const rows = await loadLines(
     database,
-    `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL)) ORDER BY l.booking_date, l.id`,
+    `(l.id IN (:ids) OR (l.bank_account_id IN (:accounts) AND l.state = 'open' AND l.proposals IS NULL))
+      ORDER BY l.booking_date, l.id`,
     { ids: [0, ...freshIds], accounts: [0, ...new Set(found.map(f => f.account.id))] },
   )
   if (!rows.length) return result

@@ -24,7 +24,8 @@ interface Match {
 
 async function matchOf(db: Handle, lineId: number): Promise<Match | undefined> {
   const [match] = await db.select<Match>(
-    `SELECT id, kind, entry_id AS entryId FROM bank_match WHERE line_id = :lineId AND undone_entry_id IS NULL`,
+    `SELECT id, kind, entry_id AS entryId FROM bank_match WHERE line_id = :lineId AND undone_entry_id IS
+      NULL`,
     { lineId },
   )
   return match

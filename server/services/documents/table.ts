@@ -17,7 +17,9 @@ export const SAMPLE = 5
 export function nothingImported(faults: readonly Refusal[]): ProblemError {
   const n = new Set(faults.map(f => f.line)).size
   const list = faults.map(({ path, line, column, message }): Fault => ({ path, line, column, message }))
-  const detail = `${n} row${n === 1 ? ' is' : 's are'} wrong: mend ${n === 1 ? 'it' : 'them'} and import the file again`
+  const detail =
+    `${n} row${n === 1 ? ' is' : 's are'} wrong: mend ${n === 1 ? 'it' : 'them'} and import the file ` +
+    'again'
   return new ProblemError(422, 'Nothing was imported', detail, list)
 }
 

@@ -32,7 +32,8 @@ const STOPPED: Record<JobKind, string> = {
   'import-customers': 'nothing was imported',
   'import-documents': 'nothing was imported',
   'bank-statement':
-    'what was settled stays, the other lines of the file wait under Bank; taking the file again goes on from there',
+    'what was settled stays, the other lines of the file wait under Bank; taking the file again goes ' +
+    'on from there',
 }
 
 interface JobRow {
@@ -175,7 +176,9 @@ export async function runNextJob(database: Handle): Promise<boolean> {
     else {
       reportJobTrouble(error)
       await end('failed', {
-        detail: `this failed for a reason of ours, ${STOPPED[job.kind]}. Try again, and tell us if it happens twice`,
+        detail:
+          `this failed for a reason of ours, ${STOPPED[job.kind]}. Try again, and tell us if it happens ` +
+          'twice',
       })
     }
   } finally {

@@ -237,7 +237,8 @@ export async function dropBatch(database: Handle, actor: Actor, id: number): Pro
       throw new ProblemError(
         409,
         'Has allocations',
-        `the receipt of ${allocated.customerName} is allocated: take the allocations off, or take it out, before the batch is deleted`,
+        `the receipt of ${allocated.customerName} is allocated: take the allocations off, or take it ` +
+          'out, before the batch is deleted',
       )
     await tx.run('DELETE FROM batch_receipt WHERE batch_id = :id', { id })
     await tx.run('DELETE FROM batch WHERE id = :id', { id })

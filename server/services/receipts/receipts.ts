@@ -213,11 +213,13 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
         { id },
       ),
       database.select<{ id: number; number: string }>(
-        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.new_item_id WHERE p.old_item_id = :id`,
+        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.new_item_id WHERE p.old_item_id =
+          :id`,
         { id },
       ),
       database.select<{ id: number; number: string }>(
-        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.old_item_id WHERE p.new_item_id = :id`,
+        `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.old_item_id WHERE p.new_item_id =
+          :id`,
         { id },
       ),
       deductionsOfReceipt(database, id),

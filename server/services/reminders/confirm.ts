@@ -131,7 +131,8 @@ export async function confirmRun(
     throw new ProblemError(
       409,
       'The ledger has moved on',
-      `${moved.length} of these accounts changed since the proposal; the first: ${moved[0]!.message}. Propose the run again`,
+      `${moved.length} of these accounts changed since the proposal; the first: ${moved[0]!.message}. ` +
+        'Propose the run again',
       moved.map(r => ({ path: r.path, message: r.message })),
     )
   }

@@ -58,25 +58,29 @@ test('a discount whose date is past is late', () => {
   expect([a.assigned.value, a.late.value]).toEqual([9700, true])
 })
 
-test('oldest first never assigns more than there is nor more than is open, and leaves no older item half paid before a younger one', () => {
-  fc.assert(
-    fc.property(
-      fc.array(fc.integer({ min: 1, max: 50_000 }), { minLength: 1, maxLength: 12 }),
-      fc.integer({ min: 1, max: 400_000 }),
-      (amounts, total) => {
-        const list = amounts.map((amount, i) => item(i + 1, amount))
-        const a = open(list, total)
-        a.oldestFirst()
-        expect(a.assigned.value).toBe(
-          Math.min(
-            total,
-            amounts.reduce((x, y) => x + y, 0),
-          ),
-        )
-        const firstShort = list.findIndex(i => a.left(i) > 0)
-        if (firstShort >= 0)
-          for (const later of list.slice(firstShort + 1)) expect(a.chosen[later.id] ?? 0).toBe(0)
-      },
-    ),
-  )
-})
+test(
+  'oldest first never assigns more than there is nor more than is open, and leaves no older item half ' +
+    'paid before a younger one',
+  () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.integer({ min: 1, max: 50_000 }), { minLength: 1, maxLength: 12 }),
+        fc.integer({ min: 1, max: 400_000 }),
+        (amounts, total) => {
+          const list = amounts.map((amount, i) => item(i + 1, amount))
+          const a = open(list, total)
+          a.oldestFirst()
+          expect(a.assigned.value).toBe(
+            Math.min(
+              total,
+              amounts.reduce((x, y) => x + y, 0),
+            ),
+          )
+          const firstShort = list.findIndex(i => a.left(i) > 0)
+          if (firstShort >= 0)
+            for (const later of list.slice(firstShort + 1)) expect(a.chosen[later.id] ?? 0).toBe(0)
+        },
+      ),
+    )
+  },
+)

@@ -141,13 +141,41 @@ describe('camt.053 (ISO 20022)', () => {
   })
   // The same statement as the versions differ: 02 has a plain status and party names without Pty, 04 to 07 a
   // coded status, 08 wraps the party.
-  const version = (
-    v: string,
-  ) => `<?xml version="1.0" encoding="UTF-8"?><Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.${v}"><BkToCstmrStmt><GrpHdr><MsgId>M</MsgId><CreDtTm>2026-11-13T20:00:00</CreDtTm></GrpHdr><Stmt><Id>S9</Id><ElctrncSeqNb>7</ElctrncSeqNb><Acct><Id><IBAN>DE89370400440532013000</IBAN></Id>${v === '02' ? '' : '<Ccy>EUR</Ccy>'}</Acct>
-    <Bal><Tp><CdOrPrtry><Cd>${v === '02' ? 'PRCD' : 'OPBD'}</Cd></CdOrPrtry></Tp><Amt Ccy="EUR">10.00</Amt><CdtDbtInd>DBIT</CdtDbtInd><Dt><Dt>2026-11-12</Dt></Dt></Bal><Bal><Tp><CdOrPrtry><Cd>CLBD</Cd></CdOrPrtry></Tp><Amt Ccy="EUR">90.00</Amt><CdtDbtInd>CRDT</CdtDbtInd><Dt><Dt>2026-11-13</Dt></Dt></Bal>
-    <Ntry><Amt Ccy="EUR">100.00</Amt><CdtDbtInd>CRDT</CdtDbtInd><Sts>${v === '02' ? 'BOOK' : '<Cd>BOOK</Cd>'}</Sts><BookgDt><Dt>2026-11-13</Dt></BookgDt><ValDt><DtTm>2026-11-14T00:00:00</DtTm></ValDt><AcctSvcrRef>A1</AcctSvcrRef><BkTxCd><Domn><Cd>PMNT</Cd><Fmly><Cd>RCDT</Cd><SubFmlyCd>ESCT</SubFmlyCd></Fmly></Domn></BkTxCd>
-      <NtryDtls><Btch><NbOfTxs>2</NbOfTxs></Btch>${[60, 40].map((a, i) => `<TxDtls><Refs><EndToEndId>${i ? 'NOTPROVIDED' : 'E7'}</EndToEndId></Refs>${v === '02' ? `<AmtDtls><TxAmt><Amt Ccy="EUR">${a}.00</Amt></TxAmt></AmtDtls>` : `<Amt Ccy="EUR">${a}.00</Amt><CdtDbtInd>CRDT</CdtDbtInd>`}<RltdPties><Dbtr>${v === '08' ? `<Pty><Nm>Payer ${i}</Nm></Pty>` : `<Nm>Payer ${i}</Nm>`}</Dbtr><DbtrAcct><Id><IBAN>IE29AIBK93115212345678</IBAN></Id></DbtrAcct></RltdPties><RmtInf><Ustrd>26-1${i}</Ustrd><Strd><CdtrRefInf><Ref>RF18539007547034</Ref></CdtrRefInf></Strd></RmtInf></TxDtls>`).join('')}</NtryDtls></Ntry>
-    <Ntry><Amt Ccy="EUR">5.00</Amt><CdtDbtInd>CRDT</CdtDbtInd><Sts>${v === '02' ? 'PDNG' : '<Cd>PDNG</Cd>'}</Sts><BookgDt><Dt>2026-11-13</Dt></BookgDt></Ntry></Stmt></BkToCstmrStmt></Document>`
+  const version = (v: string) => `<?xml version="1.0" encoding="UTF-8"?>
+      <Document xmlns="urn:iso:std:iso:20022:tech:xsd:camt.053.001.${v}"><BkToCstmrStmt><GrpHdr>
+      <MsgId>M</MsgId><CreDtTm>2026-11-13T20:00:00</CreDtTm></GrpHdr><Stmt><Id>S9</Id>
+      <ElctrncSeqNb>7</ElctrncSeqNb><Acct><Id><IBAN>DE89370400440532013000</IBAN>
+      </Id>${v === '02' ? '' : '<Ccy>EUR</Ccy>'}</Acct>
+    <Bal><Tp><CdOrPrtry><Cd>${v === '02' ? 'PRCD' : 'OPBD'}</Cd></CdOrPrtry></Tp>
+      <Amt Ccy="EUR">10.00</Amt><CdtDbtInd>DBIT</CdtDbtInd><Dt><Dt>2026-11-12</Dt></Dt></Bal><Bal>
+      <Tp><CdOrPrtry><Cd>CLBD</Cd></CdOrPrtry></Tp><Amt Ccy="EUR">90.00</Amt>
+      <CdtDbtInd>CRDT</CdtDbtInd><Dt><Dt>2026-11-13</Dt></Dt></Bal>
+    <Ntry><Amt Ccy="EUR">100.00</Amt><CdtDbtInd>CRDT</CdtDbtInd>
+      <Sts>${v === '02' ? 'BOOK' : '<Cd>BOOK</Cd>'}</Sts><BookgDt><Dt>2026-11-13</Dt></BookgDt>
+      <ValDt><DtTm>2026-11-14T00:00:00</DtTm></ValDt><AcctSvcrRef>A1</AcctSvcrRef><BkTxCd><Domn>
+      <Cd>PMNT</Cd><Fmly><Cd>RCDT</Cd><SubFmlyCd>ESCT</SubFmlyCd></Fmly></Domn></BkTxCd>
+      <NtryDtls><Btch><NbOfTxs>2</NbOfTxs></Btch>${[60, 40]
+        .map(
+          (a, i) => `<TxDtls><Refs>
+      <EndToEndId>${i ? 'NOTPROVIDED' : 'E7'}</EndToEndId></Refs>${
+        v === '02'
+          ? `<AmtDtls><TxAmt>
+      <Amt Ccy="EUR">${a}.00</Amt></TxAmt></AmtDtls>`
+          : `<Amt Ccy="EUR">${a}.00</Amt>
+      <CdtDbtInd>CRDT</CdtDbtInd>`
+      }<RltdPties><Dbtr>${
+        v === '08'
+          ? `<Pty><Nm>Payer ${i}</Nm>
+      </Pty>`
+          : `<Nm>Payer ${i}</Nm>`
+      }</Dbtr><DbtrAcct><Id><IBAN>IE29AIBK93115212345678</IBAN></Id>
+      </DbtrAcct></RltdPties><RmtInf><Ustrd>26-1${i}</Ustrd><Strd><CdtrRefInf>
+      <Ref>RF18539007547034</Ref></CdtrRefInf></Strd></RmtInf></TxDtls>`,
+        )
+        .join('')}</NtryDtls></Ntry>
+    <Ntry><Amt Ccy="EUR">5.00</Amt><CdtDbtInd>CRDT</CdtDbtInd>
+      <Sts>${v === '02' ? 'PDNG' : '<Cd>PDNG</Cd>'}</Sts><BookgDt><Dt>2026-11-13</Dt></BookgDt>
+      </Ntry></Stmt></BkToCstmrStmt></Document>`
   test.each(['02', '03', '04', '05', '06', '07', '08'])(
     'version %s: a batch is told payment by payment, what is pending is left out',
     v => {
@@ -201,7 +229,7 @@ describe('camt.053 (ISO 20022)', () => {
     ['an amount that is none', x => x.replace('>100.00<', '>1OO<'), /is not an amount/],
     [
       'a date that is none',
-      x => x.replace('<Dt>2026-11-13</Dt></BookgDt><ValDt>', '<Dt>2026-13-11</Dt></BookgDt><ValDt>'),
+      x => x.replace('<Dt>2026-11-13</Dt></BookgDt>', '<Dt>2026-13-11</Dt></BookgDt>'),
       /is not a date/,
     ],
   ])('refused: %s', (_, spoil, message) => {
@@ -242,7 +270,10 @@ describe('MT940 (SWIFT)', () => {
   })
   test('subfields of tag 86 give name, account and text', () => {
     const text =
-      ':20:REF1\r\n:25:10020030/1234567\r\n:28C:1/1\r\n:60F:C261112EUR1000,00\r\n:61:2611131113C1210,40NTRFNONREF//B77\r\n:86:166?00GUTSCHRIFT?20SVWZ+RE 26-1 2?216-2?30AIBKIE2D?31IE29AIBK93115212345678?32HOLLIN UND SEDGE\r\n:62F:C261113EUR2210,40\r\n-\r\n'
+      ':20:REF1\r\n:25:10020030/1234567\r\n:28C:1/1\r\n:60F:C261112EUR1000,00\r\n' +
+      ':61:2611131113C1210,40NTRFNONREF//B77\r\n' +
+      ':86:166?00GUTSCHRIFT?20SVWZ+RE 26-1 2?216-2?30AIBKIE2D?31IE29AIBK93115212345678' +
+      '?32HOLLIN UND SEDGE\r\n:62F:C261113EUR2210,40\r\n-\r\n'
     expect(readStatements(bytes(text))[0]!.lines[0]).toMatchObject({
       amount: 121_040,
       bookingDate: '2026-11-13',
@@ -308,7 +339,8 @@ describe('CSV with a column map', () => {
     account: 'DE1',
   }
   const text =
-    'Buchung;Auftraggeber;Verwendungszweck;Betrag;Saldo\n13.11.2026;Hollin;RE 26-1;1.210,40;2.210,40\n12.11.2026;;Entgelt;-10,00;1.000,00\n'
+    'Buchung;Auftraggeber;Verwendungszweck;Betrag;Saldo\n13.11.2026;Hollin;RE ' +
+    '26-1;1.210,40;2.210,40\n12.11.2026;;Entgelt;-10,00;1.000,00\n'
   test('newest first or last, the running balance gives opening and closing', () => {
     const [s] = readStatements(bytes(text), csv)
     expect(s).toMatchObject({ opening: 101_000, closing: 221_040, from: '2026-11-12', to: '2026-11-13' })
@@ -379,7 +411,15 @@ describe('remittance advice', () => {
   })
   test('remt.001 (ISO 20022)', () => {
     const xml =
-      '<Document xmlns="urn:iso:std:iso:20022:tech:xsd:remt.001.001.05"><RmtAdvc><GrpHdr><MsgId>ADV-9</MsgId></GrpHdr><RmtInf><Strd><RfrdDocInf><Tp><CdOrPrtry><Cd>CINV</Cd></CdOrPrtry></Tp><Nb>26-1</Nb></RfrdDocInf><RfrdDocAmt><DscntApldAmt><Amt Ccy="EUR">24.21</Amt></DscntApldAmt><RmtdAmt Ccy="EUR">1186.19</RmtdAmt></RfrdDocAmt></Strd><Strd><RfrdDocInf><Tp><CdOrPrtry><Cd>CREN</Cd></CdOrPrtry></Tp><Nb>C-1</Nb></RfrdDocInf><RfrdDocAmt><CdtNoteAmt Ccy="EUR">110.40</CdtNoteAmt></RfrdDocAmt></Strd><OrgnlPmtInf><Refs><EndToEndId>E9</EndToEndId></Refs><Amt><InstdAmt Ccy="EUR">1075.79</InstdAmt></Amt><Dbtr><Nm>Hollin</Nm></Dbtr></OrgnlPmtInf></RmtInf></RmtAdvc></Document>'
+      '<Document xmlns="urn:iso:std:iso:20022:tech:xsd:remt.001.001.05"><RmtAdvc><GrpHdr>' +
+      '<MsgId>ADV-9</MsgId></GrpHdr><RmtInf><Strd><RfrdDocInf><Tp><CdOrPrtry><Cd>CINV</Cd>' +
+      '</CdOrPrtry></Tp><Nb>26-1</Nb></RfrdDocInf><RfrdDocAmt><DscntApldAmt>' +
+      '<Amt Ccy="EUR">24.21</Amt></DscntApldAmt><RmtdAmt Ccy="EUR">1186.19</RmtdAmt></RfrdDocAmt>' +
+      '</Strd><Strd><RfrdDocInf><Tp><CdOrPrtry><Cd>CREN</Cd></CdOrPrtry></Tp><Nb>C-1</Nb>' +
+      '</RfrdDocInf><RfrdDocAmt><CdtNoteAmt Ccy="EUR">110.40</CdtNoteAmt></RfrdDocAmt></Strd>' +
+      '<OrgnlPmtInf><Refs><EndToEndId>E9</EndToEndId></Refs><Amt>' +
+      '<InstdAmt Ccy="EUR">1075.79</InstdAmt></Amt><Dbtr><Nm>Hollin</Nm></Dbtr></OrgnlPmtInf>' +
+      '</RmtInf></RmtAdvc></Document>'
     expect(readAdvice(bytes(xml), 'EUR')).toMatchObject({
       payer: 'Hollin',
       reference: 'E9',

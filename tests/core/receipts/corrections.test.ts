@@ -121,35 +121,39 @@ describe('advances', () => {
     )
     expect(balances(b)).toEqual({ '1220 GBP': 117_000, '4000 GBP': -115_000, '6900 GBP': -2000 })
   })
-  test('earns the discount of its payment date when it is applied later, several to one invoice; it goes back with the link', () => {
-    const b = books([{ amount: 100_000, discount: 2000 }])
-    for (const amount of [60_000, 38_000])
-      applyPosting(
-        b,
-        ok(
-          postReceipt(
-            b.state,
-            receipt({
-              advance: true,
-              means: [{ means: 'transfer', amount, reference: '' }],
-              onAccount: amount,
-            }),
+  test(
+    'earns the discount of its payment date when it is applied later, several to one invoice; it goes ' +
+      'back with the link',
+    () => {
+      const b = books([{ amount: 100_000, discount: 2000 }])
+      for (const amount of [60_000, 38_000])
+        applyPosting(
+          b,
+          ok(
+            postReceipt(
+              b.state,
+              receipt({
+                advance: true,
+                means: [{ means: 'transfer', amount, reference: '' }],
+                onAccount: amount,
+              }),
+            ),
           ),
-        ),
-      )
-    b.state.items.get(1)!.discounts[0]!.date = '2026-11-10'
-    const pairs = [
-      { debitItemId: 1, creditItemId: 2, amount: 60_000 },
-      { debitItemId: 1, creditItemId: 3, amount: 38_000, discount: 2000 },
-    ]
-    // One of them alone is a part payment, which loses the discount by the house rule.
-    expect(rules(allocate(b.state, { date: TODAY, pairs: [pairs[1]!] }))).toEqual(['discount.earned'])
-    applyPosting(b, ok(allocate(b.state, { date: TODAY, pairs })))
-    expect(opens(b)).toEqual({})
-    const link = [...b.state.allocations.values()].find(a => a.creditItemId === 3)!
-    applyPosting(b, ok(unallocate(b.state, { date: TODAY, allocationIds: [link.id], reason: '' })))
-    expect(b.state.items.get(1)!.open).toBe(40_000)
-  })
+        )
+      b.state.items.get(1)!.discounts[0]!.date = '2026-11-10'
+      const pairs = [
+        { debitItemId: 1, creditItemId: 2, amount: 60_000 },
+        { debitItemId: 1, creditItemId: 3, amount: 38_000, discount: 2000 },
+      ]
+      // One of them alone is a part payment, which loses the discount by the house rule.
+      expect(rules(allocate(b.state, { date: TODAY, pairs: [pairs[1]!] }))).toEqual(['discount.earned'])
+      applyPosting(b, ok(allocate(b.state, { date: TODAY, pairs })))
+      expect(opens(b)).toEqual({})
+      const link = [...b.state.allocations.values()].find(a => a.creditItemId === 3)!
+      applyPosting(b, ok(unallocate(b.state, { date: TODAY, allocationIds: [link.id], reason: '' })))
+      expect(b.state.items.get(1)!.open).toBe(40_000)
+    },
+  )
   test('a credit note earns none', () => {
     const b = books([{ amount: 100_000, discount: 2000 }])
     applyPosting(
@@ -501,132 +505,136 @@ test('a returned cheque with the bank’s fee charged on', () => {
   expect(balances(b)).toEqual({ '1100 EUR': 101_500, '4000 EUR': -100_000, '4820 EUR': -1500 })
 })
 
-test('undoing everything brings every open amount, of today and of any day, and every journal account back to where it was', () => {
-  const amount = fc.integer({ min: 1000, max: 500_000 })
-  const rate = fc.constantFrom('1', '1.15', '0.0858')
-  const invoice = fc.record({
-    amount,
-    currency: fc.constantFrom('EUR', 'GBP'),
-    rate,
-    tax: fc.constantFrom(0, 190),
-    discount: fc.constantFrom(0, 20, 500),
-  })
-  const step = fc.record({
-    pick: fc.nat(),
-    share: fc.integer({ min: 1, max: 100 }),
-    kind: fc.constantFrom('pay', 'advance', 'discount', 'convert', 'account', 'undo', 'use'),
-    rate,
-  })
-  fc.assert(
-    fc.property(
-      fc.array(invoice, { minLength: 1, maxLength: 5 }),
-      fc.array(step, { minLength: 1, maxLength: 14 }),
-      (invoices, steps) => {
-        const b = books(invoices.map(i => ({ ...i, rate: i.currency === 'EUR' ? '1' : i.rate })))
-        const before = { balances: balances(b), opens: opens(b) }
-        const liveReceipts = () =>
-          [...b.state.items.values()].filter(
-            i => (i.kind === 'receipt' || i.kind === 'advance') && !i.reversed,
-          )
-        const tryPosting = (d: Decision) => {
-          if (d.ok) applyPosting(b, d.posting)
-          return d.ok
-        }
-        for (const s of steps) {
-          const debits = [...b.state.items.values()].filter(
-            i => i.side === 'debit' && i.open > 0 && i.kind === 'invoice',
-          )
-          const item = debits[s.pick % Math.max(1, debits.length)]
-          const credits = liveReceipts().filter(i => i.open > 0)
-          if (s.kind === 'undo') {
-            const links = [...b.state.allocations.values()].filter(
-              a => !a.undone && a.undoesId === null && liveReceipts().some(r => r.id === a.creditItemId),
+test(
+  'undoing everything brings every open amount, of today and of any day, and every journal account back ' +
+    'to where it was',
+  () => {
+    const amount = fc.integer({ min: 1000, max: 500_000 })
+    const rate = fc.constantFrom('1', '1.15', '0.0858')
+    const invoice = fc.record({
+      amount,
+      currency: fc.constantFrom('EUR', 'GBP'),
+      rate,
+      tax: fc.constantFrom(0, 190),
+      discount: fc.constantFrom(0, 20, 500),
+    })
+    const step = fc.record({
+      pick: fc.nat(),
+      share: fc.integer({ min: 1, max: 100 }),
+      kind: fc.constantFrom('pay', 'advance', 'discount', 'convert', 'account', 'undo', 'use'),
+      rate,
+    })
+    fc.assert(
+      fc.property(
+        fc.array(invoice, { minLength: 1, maxLength: 5 }),
+        fc.array(step, { minLength: 1, maxLength: 14 }),
+        (invoices, steps) => {
+          const b = books(invoices.map(i => ({ ...i, rate: i.currency === 'EUR' ? '1' : i.rate })))
+          const before = { balances: balances(b), opens: opens(b) }
+          const liveReceipts = () =>
+            [...b.state.items.values()].filter(
+              i => (i.kind === 'receipt' || i.kind === 'advance') && !i.reversed,
             )
-            if (links.length)
-              tryPosting(
-                unallocate(b.state, {
-                  date: TODAY,
-                  allocationIds: [links[s.pick % links.length]!.id],
-                  reason: '',
-                }),
-              )
-            continue
+          const tryPosting = (d: Decision) => {
+            if (d.ok) applyPosting(b, d.posting)
+            return d.ok
           }
-          if (!item) continue
-          const part = Math.max(1, Math.floor((item.open * s.share) / 100))
-          const rateOf = (c: string) => (c === 'EUR' ? '1' : s.rate)
-          if (s.kind === 'use') {
-            const c = credits.find(x => x.currency === item.currency)
-            if (c)
-              tryPosting(
-                allocate(b.state, {
-                  date: TODAY,
-                  pairs: [{ debitItemId: item.id, creditItemId: c.id, amount: Math.min(part, c.open) }],
-                }),
+          for (const s of steps) {
+            const debits = [...b.state.items.values()].filter(
+              i => i.side === 'debit' && i.open > 0 && i.kind === 'invoice',
+            )
+            const item = debits[s.pick % Math.max(1, debits.length)]
+            const credits = liveReceipts().filter(i => i.open > 0)
+            if (s.kind === 'undo') {
+              const links = [...b.state.allocations.values()].filter(
+                a => !a.undone && a.undoesId === null && liveReceipts().some(r => r.id === a.creditItemId),
               )
-          } else if (s.kind === 'convert')
-            tryPosting(
-              postReceipt(
-                b.state,
-                receipt({
-                  date: TODAY,
-                  currency: item.currency === 'EUR' ? 'GBP' : 'EUR',
-                  rate: rateOf(item.currency === 'EUR' ? 'GBP' : 'EUR'),
-                  means: [{ means: 'transfer', amount: part + 7, reference: '' }],
-                  allocations: [{ itemId: item.id, amount: part, paid: part + 7 }],
-                }),
-              ),
-            )
-          else if (s.kind === 'discount') {
-            const d = item.discounts[0]?.amount ?? 0
-            tryPosting(
-              postReceipt(
-                b.state,
-                receipt({
-                  date: TODAY,
-                  currency: item.currency,
-                  rate: rateOf(item.currency),
-                  means: [{ means: 'cheque', amount: item.open - d, reference: '' }],
-                  allocations: [{ itemId: item.id, amount: item.open - d, discount: d }],
-                }),
-              ),
-            )
-          } else
-            tryPosting(
-              postReceipt(
-                b.state,
-                receipt({
-                  date: TODAY,
-                  currency: item.currency,
-                  rate: rateOf(item.currency),
-                  means: [{ means: 'cash', amount: part, reference: '' }],
-                  advance: s.kind === 'advance',
-                  allocations: s.kind === 'pay' ? [{ itemId: item.id, amount: part }] : [],
-                  onAccount: s.kind === 'pay' ? 0 : part,
-                }),
-              ),
-            )
-        }
-        for (const r of liveReceipts())
-          expect(
-            tryPosting(
-              reverse(b.state, { itemId: r.id, date: TODAY, reason: 'all back', lines: linesOf(b, r.id) }),
-            ),
-          ).toBe(true)
-        expect(balances(b)).toEqual(before.balances)
-        expect(opens(b)).toEqual(before.opens)
-        for (const i of b.state.items.values()) {
-          expect(openAsOf(i, b.state.allocations.values(), TODAY)).toBe(i.open)
-          if (i.kind === 'invoice') {
-            expect(openAsOf(i, b.state.allocations.values(), '2026-11-09')).toBe(i.amount)
-            expect([i.dueDate, i.baseOpen]).toEqual(['2026-11-01', i.baseAmount])
+              if (links.length)
+                tryPosting(
+                  unallocate(b.state, {
+                    date: TODAY,
+                    allocationIds: [links[s.pick % links.length]!.id],
+                    reason: '',
+                  }),
+                )
+              continue
+            }
+            if (!item) continue
+            const part = Math.max(1, Math.floor((item.open * s.share) / 100))
+            const rateOf = (c: string) => (c === 'EUR' ? '1' : s.rate)
+            if (s.kind === 'use') {
+              const c = credits.find(x => x.currency === item.currency)
+              if (c)
+                tryPosting(
+                  allocate(b.state, {
+                    date: TODAY,
+                    pairs: [{ debitItemId: item.id, creditItemId: c.id, amount: Math.min(part, c.open) }],
+                  }),
+                )
+            } else if (s.kind === 'convert')
+              tryPosting(
+                postReceipt(
+                  b.state,
+                  receipt({
+                    date: TODAY,
+                    currency: item.currency === 'EUR' ? 'GBP' : 'EUR',
+                    rate: rateOf(item.currency === 'EUR' ? 'GBP' : 'EUR'),
+                    means: [{ means: 'transfer', amount: part + 7, reference: '' }],
+                    allocations: [{ itemId: item.id, amount: part, paid: part + 7 }],
+                  }),
+                ),
+              )
+            else if (s.kind === 'discount') {
+              const d = item.discounts[0]?.amount ?? 0
+              tryPosting(
+                postReceipt(
+                  b.state,
+                  receipt({
+                    date: TODAY,
+                    currency: item.currency,
+                    rate: rateOf(item.currency),
+                    means: [{ means: 'cheque', amount: item.open - d, reference: '' }],
+                    allocations: [{ itemId: item.id, amount: item.open - d, discount: d }],
+                  }),
+                ),
+              )
+            } else
+              tryPosting(
+                postReceipt(
+                  b.state,
+                  receipt({
+                    date: TODAY,
+                    currency: item.currency,
+                    rate: rateOf(item.currency),
+                    means: [{ means: 'cash', amount: part, reference: '' }],
+                    advance: s.kind === 'advance',
+                    allocations: s.kind === 'pay' ? [{ itemId: item.id, amount: part }] : [],
+                    onAccount: s.kind === 'pay' ? 0 : part,
+                  }),
+                ),
+              )
           }
-        }
-      },
-    ),
-    { numRuns: 250 },
-  )
-})
+          for (const r of liveReceipts())
+            expect(
+              tryPosting(
+                reverse(b.state, { itemId: r.id, date: TODAY, reason: 'all back', lines: linesOf(b, r.id) }),
+              ),
+            ).toBe(true)
+          expect(balances(b)).toEqual(before.balances)
+          expect(opens(b)).toEqual(before.opens)
+          for (const i of b.state.items.values()) {
+            expect(openAsOf(i, b.state.allocations.values(), TODAY)).toBe(i.open)
+            if (i.kind === 'invoice') {
+              expect(openAsOf(i, b.state.allocations.values(), '2026-11-09')).toBe(i.amount)
+              expect([i.dueDate, i.baseOpen]).toEqual(['2026-11-01', i.baseAmount])
+            }
+          }
+        },
+      ),
+      { numRuns: 250 },
+    )
+  },
+)
 
 test('afterPosting leaves the state it was given alone', () => {
   const b = books([{ amount: 100_000 }])

@@ -31,10 +31,17 @@ beforeAll(async () => {
   books = await freshBooks()
   await customers(books, CUSTOMERS)
   const day = () => addDays(START, c.whole(0, 90))
-  await documents(
-    books,
-    `number,kind,customer,date,currency,amount\n${Array.from({ length: 40 }, (_, i) => `P-${i},${c.happens(0.15) ? 'credit-note' : 'invoice'},${c.pick(['K1', 'K1', 'K3'])},${day()},${c.pick(['EUR', 'EUR', 'GBP'])},${c.whole(10, 4000)}.${String(c.whole(0, 99)).padStart(2, '0')}`).join('\n')}\n`,
+  const rows = Array.from({ length: 40 }, (_, i) =>
+    [
+      `P-${i}`,
+      c.happens(0.15) ? 'credit-note' : 'invoice',
+      c.pick(['K1', 'K1', 'K3']),
+      day(),
+      c.pick(['EUR', 'EUR', 'GBP']),
+      `${c.whole(10, 4000)}.${String(c.whole(0, 99)).padStart(2, '0')}`,
+    ].join(','),
   )
+  await documents(books, ['number,kind,customer,date,currency,amount', ...rows, ''].join('\n'))
   const quiet = (work: Promise<unknown>) =>
     work.catch((error: unknown) => {
       if (!(error instanceof LedgerRefused)) throw error

@@ -733,21 +733,25 @@ describe('sundry money that is not at the bank yet', () => {
     ]).toEqual([0, 0, 30_000, -30_000])
     await agrees()
   })
-  test('a transfer waits in clearing for its bank line; taken back once, never to an account with its own register', async () => {
-    const one = await receive({ means: 'transfer' })
-    expect((await listCovered(books.database, {})).items).toMatchObject([
-      { label: 'S-00001', amount: 30_000 },
-    ])
-    expect(await voidSundry(books.database, books.actor, one.id, 'keyed twice')).toMatchObject({
-      voided: true,
-    })
-    expect(await refusal(voidSundry(books.database, books.actor, one.id, 'again'))).toBe('sundry.once')
-    expect((await listCovered(books.database, {})).items).toEqual([])
-    expect(await refusal(receive({ account: '1100' }))).toBe('account.kept')
-    expect(await refusal(receive({ account: '7777' }))).toBe('account.known')
-    expect(await balance('4900')).toBe(0)
-    await agrees()
-  })
+  test(
+    'a transfer waits in clearing for its bank line; taken back once, never to an account with its own ' +
+      'register',
+    async () => {
+      const one = await receive({ means: 'transfer' })
+      expect((await listCovered(books.database, {})).items).toMatchObject([
+        { label: 'S-00001', amount: 30_000 },
+      ])
+      expect(await voidSundry(books.database, books.actor, one.id, 'keyed twice')).toMatchObject({
+        voided: true,
+      })
+      expect(await refusal(voidSundry(books.database, books.actor, one.id, 'again'))).toBe('sundry.once')
+      expect((await listCovered(books.database, {})).items).toEqual([])
+      expect(await refusal(receive({ account: '1100' }))).toBe('account.kept')
+      expect(await refusal(receive({ account: '7777' }))).toBe('account.known')
+      expect(await balance('4900')).toBe(0)
+      await agrees()
+    },
+  )
 })
 
 describe('clear lines', () => {
@@ -792,68 +796,72 @@ test('a receipt of a bank line moved to the right customer keeps its bank line',
   await agrees()
 })
 
-test('random statements, acceptances and corrections: undoing everything brings all back, and the books agree at every step', async () => {
-  const before = await readAccountOpen(books.database)
-  const step = fc.record({
-    what: fc.constantFrom('first', 'account', 'ledger', 'undo', 'move'),
-    pick: fc.nat(),
-  })
-  const money = fc.record({
-    amount: fc.constantFrom(121_040, 912_000, 110_990, 60_000, 4711),
-    text: fc.constantFrom('26-1', '26-2', 'no reference', '26-1 26-2'),
-  })
-  await fc.assert(
-    fc.asyncProperty(
-      fc.array(money, { minLength: 1, maxLength: 3 }),
-      fc.array(step, { minLength: 1, maxLength: 6 }),
-      async (list, steps) => {
-        stands = 0
-        await take(list.map(m => line(m.amount, { text: m.text, iban: 'IE29AIBK93115212345678' })))
-        const quiet = (work: Promise<unknown>) =>
-          work.catch((error: unknown) => {
-            if (!(error instanceof LedgerRefused) && !(error instanceof ProblemError)) throw error
-          })
-        const undo = async (id: number) =>
-          undoLine(books.database, books.actor, id, {
-            version: (await readLine(books.database, id)).version,
-            reason: 'back',
-          })
-        for (const s of steps) {
-          const open = await lines()
-          const done = await lines('settled')
-          const o = open[s.pick % Math.max(1, open.length)]
-          const d = done[s.pick % Math.max(1, done.length)]
-          if (s.what === 'undo') {
-            if (d) await quiet(undo(d.id))
-          } else if (s.what === 'move') {
-            const r = d?.match?.receipts[0]
-            if (r)
+test(
+  'random statements, acceptances and corrections: undoing everything brings all back, and the books ' +
+    'agree at every step',
+  async () => {
+    const before = await readAccountOpen(books.database)
+    const step = fc.record({
+      what: fc.constantFrom('first', 'account', 'ledger', 'undo', 'move'),
+      pick: fc.nat(),
+    })
+    const money = fc.record({
+      amount: fc.constantFrom(121_040, 912_000, 110_990, 60_000, 4711),
+      text: fc.constantFrom('26-1', '26-2', 'no reference', '26-1 26-2'),
+    })
+    await fc.assert(
+      fc.asyncProperty(
+        fc.array(money, { minLength: 1, maxLength: 3 }),
+        fc.array(step, { minLength: 1, maxLength: 6 }),
+        async (list, steps) => {
+          stands = 0
+          await take(list.map(m => line(m.amount, { text: m.text, iban: 'IE29AIBK93115212345678' })))
+          const quiet = (work: Promise<unknown>) =>
+            work.catch((error: unknown) => {
+              if (!(error instanceof LedgerRefused) && !(error instanceof ProblemError)) throw error
+            })
+          const undo = async (id: number) =>
+            undoLine(books.database, books.actor, id, {
+              version: (await readLine(books.database, id)).version,
+              reason: 'back',
+            })
+          for (const s of steps) {
+            const open = await lines()
+            const done = await lines('settled')
+            const o = open[s.pick % Math.max(1, open.length)]
+            const d = done[s.pick % Math.max(1, done.length)]
+            if (s.what === 'undo') {
+              if (d) await quiet(undo(d.id))
+            } else if (s.what === 'move') {
+              const r = d?.match?.receipts[0]
+              if (r)
+                await quiet(
+                  putReceiptRight(books.database, books.actor, r.id, { reason: 'moved', customer: 'K3' }),
+                )
+            } else if (o)
               await quiet(
-                putReceiptRight(books.database, books.actor, r.id, { reason: 'moved', customer: 'K3' }),
+                s.what === 'first'
+                  ? acceptFirst(o.id)
+                  : accept(o.id, {
+                      action:
+                        s.what === 'ledger'
+                          ? { kind: 'ledger', account: '4900' }
+                          : { kind: 'receipt', parts: [{ customer: 'K1', onAccount: o.amount }] },
+                    }),
               )
-          } else if (o)
-            await quiet(
-              s.what === 'first'
-                ? acceptFirst(o.id)
-                : accept(o.id, {
-                    action:
-                      s.what === 'ledger'
-                        ? { kind: 'ledger', account: '4900' }
-                        : { kind: 'receipt', parts: [{ customer: 'K1', onAccount: o.amount }] },
-                  }),
-            )
-        }
-        await agrees()
-        for (const l of await lines('settled')) await undo(l.id)
-        expect(await readAccountOpen(books.database)).toEqual(before)
-        expect(await balance('1200')).toBe(0)
-        // The lines leave the stage, so that the next run begins anew.
-        for (const table of ['bank_match_target', 'bank_match', 'bank_line'])
-          await books.database.run(`DELETE FROM ${table}`)
-        await books.database.run(`DELETE FROM bank_statement`)
-      },
-    ),
-    { numRuns: 12 },
-  )
-  await agrees()
-})
+          }
+          await agrees()
+          for (const l of await lines('settled')) await undo(l.id)
+          expect(await readAccountOpen(books.database)).toEqual(before)
+          expect(await balance('1200')).toBe(0)
+          // The lines leave the stage, so that the next run begins anew.
+          for (const table of ['bank_match_target', 'bank_match', 'bank_line'])
+            await books.database.run(`DELETE FROM ${table}`)
+          await books.database.run(`DELETE FROM bank_statement`)
+        },
+      ),
+      { numRuns: 12 },
+    )
+    await agrees()
+  },
+)

@@ -270,7 +270,8 @@ describe('any sequence against the real database', () => {
       'SELECT id, currency, side, amount, posting_date AS postingDate FROM item',
     )
     const allocations = await books.database.select<StateAllocation>(
-      `SELECT debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, effective FROM allocation`,
+      `SELECT debit_item_id AS debitItemId, credit_item_id AS creditItemId, amount, effective FROM
+        allocation`,
     )
     return { items, allocations }
   }
