@@ -103,13 +103,15 @@ class LocksGrew extends Error {}
 
 /** So many postings are written at a time. */
 const CHUNK = 2000
-const sqlOf = (error: unknown) => String((error as { parent?: { sql?: string } }).parent?.sql)
 
 /** Whether all must begin anew: other rows are to be locked, or the twin of this very request came first. */
 function isWorthAnother(error: unknown, idempotency: Idempotency | undefined): boolean {
   if (error instanceof LocksGrew) return true
+  // Its row goes to the database with others, so the key itself says which of them was there already.
   return (
-    idempotency !== undefined && codeOf(error) === 'ER_DUP_ENTRY' && /INTO idempotency/.test(sqlOf(error))
+    idempotency !== undefined &&
+    codeOf(error) === 'ER_DUP_ENTRY' &&
+    (error as { original: Error }).original.message.includes(`-${idempotency.key}'`)
   )
 }
 

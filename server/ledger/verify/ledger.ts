@@ -90,6 +90,15 @@ export const LEDGER_CHECKS: Check[] = [
     GROUP BY x.currency HAVING SUM(x.a) <> SUM(x.c) OR SUM(x.b) <> SUM(x.d)`,
   ],
   [
+    'series of ids',
+    ['entry', 'item', 'allocation']
+      .map(
+        table => `SELECT '${table}' AS k, CONCAT('above ', MAX(t.id)) AS expected, s.next AS found
+          FROM series s JOIN ${table} t WHERE s.name = '${table}-id' GROUP BY s.next HAVING MAX(t.id) >= s.next`,
+      )
+      .join(' UNION ALL '),
+  ],
+  [
     'number series of the journal',
     `SELECT 'entry' AS k, s.next - 1 AS expected, (SELECT COUNT(*) FROM entry) AS found FROM series s
       WHERE s.name = 'entry' AND s.next - 1 <> (SELECT COUNT(*) FROM entry)`,
