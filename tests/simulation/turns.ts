@@ -14,6 +14,9 @@ interface Runner {
   arrived: () => void
 }
 
+/** The act that the code now running belongs to. One for all: each of its kind slows every promise. */
+const inside = new AsyncLocalStorage<Runner>()
+
 /**
  * Several people at once, statement by statement: before each statement an act waits for its turn, and chance
  * says whose it is. So a seed says how the acts are interleaved; only how long the database lets one wait for
@@ -23,7 +26,6 @@ export async function interleave<T>(
   chance: Chance,
   acts: readonly (() => Promise<T>)[],
 ): Promise<PromiseSettledResult<T>[]> {
-  const inside = new AsyncLocalStorage<Runner>()
   const runners = new Set<Runner>()
   turns.next = () => {
     const runner = inside.getStore()
