@@ -7,7 +7,7 @@ import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { dateText, kindText, isReceived } from '~/utils/format'
+import { isReceived } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -258,163 +258,13 @@ useKeys([
         </button>
       </span>
     </div>
-    <dl class="flex flex-wrap gap-x-8 gap-y-1 px-[18px] pb-3">
-      <div>
-        <dt class="label">Paid on</dt>
-        <dd class="font-semibold">{{ dateText(receipt.date) }}</dd>
-      </div>
-      <div>
-        <dt class="label">Amount</dt>
-        <dd class="font-semibold"><Figure :amount="receipt.amount" :currency="receipt.currency" sign /></dd>
-      </div>
-      <div>
-        <dt class="label">On account</dt>
-        <dd class="font-semibold">
-          <Figure :amount="receipt.unallocated" :currency="receipt.currency" zero />
-        </dd>
-      </div>
-      <div v-for="(m, n) in receipt.meansLines" :key="n">
-        <dt class="label">By {{ m.means }}</dt>
-        <dd>
-          <b class="font-semibold"><Figure :amount="m.amount" :currency="receipt.currency" /></b>
-          {{ m.reference }} <span class="hint">in {{ m.account }} {{ m.accountName }}</span>
-        </dd>
-      </div>
-      <div v-if="receipt.restUse === 'refund' || receipt.restUse === 'item'">
-        <dt class="label">The rest</dt>
-        <dd>{{ receipt.restUse === 'refund' ? 'is to be refunded' : 'is kept for an item' }}</dd>
-      </div>
-      <div v-if="receipt.bankLines.length">
-        <dt class="label">Bank</dt>
-        <dd>
-          <NuxtLink
-            v-for="l in receipt.bankLines"
-            :key="l.id"
-            class="makes mr-2"
-            :to="`/banking?state=all&find=${encodeURIComponent(l.text.slice(0, 60))}`"
-            :title="l.text"
-            >{{ dateText(l.date) }}</NuxtLink
-          >
-        </dd>
-      </div>
-      <div v-if="receipt.batch">
-        <dt class="label">Batch</dt>
-        <dd>
-          <NuxtLink class="makes" :to="`/receipts/batches/${receipt.batch.id}`">{{
-            receipt.batch.number
-          }}</NuxtLink>
-        </dd>
-      </div>
-      <div v-if="receipt.was">
-        <dt class="label">Put right from</dt>
-        <dd>
-          <NuxtLink class="makes" :to="`/receipts/${receipt.was.id}`">{{ receipt.was.number }}</NuxtLink>
-        </dd>
-      </div>
-      <div v-if="receipt.became">
-        <dt class="label">Put right as</dt>
-        <dd>
-          <NuxtLink class="makes" :to="`/receipts/${receipt.became.id}`">{{
-            receipt.became.number
-          }}</NuxtLink>
-        </dd>
-      </div>
-      <div v-for="(d, n) in receipt.deductions" :key="n">
-        <dt class="label">Deduction on {{ d.item }}</dt>
-        <dd :class="d.live ? '' : 'text-faint'">
-          <Figure :amount="d.amount" :currency="receipt.currency" /> {{ d.reason.replace('-', ' ') }}
-          {{ d.note }}{{ d.live ? '' : ', withdrawn' }}
-        </dd>
-      </div>
-      <div>
-        <dt class="label">Entered by</dt>
-        <dd>{{ receipt.by }}</dd>
-      </div>
-      <div>
-        <dt class="label">Journal</dt>
-        <dd>
-          <template v-for="e in receipt.entries" :key="e"
-            ><NuxtLink class="makes mr-2" :to="`/books/journal?number=${e}`">{{ e }}</NuxtLink></template
-          >
-        </dd>
-      </div>
-    </dl>
-    <div class="min-h-0 flex-1 overflow-auto">
-      <h2 class="px-[18px] pb-1 pt-2">What happened here</h2>
-      <table class="grid-table">
-        <thead>
-          <tr>
-            <th v-if="doing === 'unallocate'" class="w-8">Undo</th>
-            <th>On</th>
-            <th>What</th>
-            <th>Due</th>
-            <th class="num">Amount</th>
-            <th>By</th>
-          </tr>
-        </thead>
-        <tbody>
-          <tr>
-            <td v-if="doing === 'unallocate'" />
-            <td>{{ dateText(receipt.date) }}</td>
-            <td><b class="font-semibold">Received</b> {{ receipt.means }} {{ receipt.reference }}</td>
-            <td />
-            <td class="num"><Figure :amount="receipt.amount" :currency="receipt.currency" /></td>
-            <td>{{ receipt.by }}</td>
-          </tr>
-          <tr
-            v-for="l in receipt.links"
-            :key="l.allocationId"
-            :class="l.undone || l.undoes !== null ? 'text-faint' : ''"
-          >
-            <td v-if="doing === 'unallocate'">
-              <input
-                v-if="live.includes(l)"
-                type="checkbox"
-                class="tick"
-                :checked="picked.includes(l.allocationId)"
-                :aria-label="`Undo ${l.number}`"
-                @change="toggle(l.allocationId)"
-              />
-            </td>
-            <td>{{ dateText(l.effective) }}</td>
-            <td>
-              <b class="font-semibold">{{
-                l.kind === 'reversal'
-                  ? 'Reversed'
-                  : !isReceived(l.creditKind)
-                    ? l.undoes !== null
-                      ? `${kindText(l.creditKind)} taken back from`
-                      : `${kindText(l.creditKind)} on`
-                    : l.undoes !== null
-                      ? 'Taken back from'
-                      : 'Paid'
-              }}</b>
-              {{ ' ' }}
-              <NuxtLink
-                v-if="l.kind !== 'reversal'"
-                class="makes"
-                :to="`/accounts/${receipt.customer.number}?state=all&find=${l.number}`"
-                >{{ l.number }}</NuxtLink><template v-else>
-                by {{ l.number }}: {{ receipt.reversal?.reason }}</template
-              >
-              {{ ' ' }}
-              <span v-if="l.kind !== 'reversal'" class="aside">{{
-                kindText(l.kind).toLowerCase()
-              }}</span><span v-if="l.undone" class="aside"> undone later</span>
-            </td>
-            <td>{{ l.kind === 'reversal' ? '' : dateText(l.dueDate) }}</td>
-            <td class="num">
-              <Figure :amount="l.kind === 'reversal' ? -l.amount : l.amount" :currency="receipt.currency" />
-            </td>
-            <td>{{ l.by }}</td>
-          </tr>
-          <tr v-if="!receipt.links.length">
-            <td v-if="doing === 'unallocate'" />
-            <td colspan="5" class="text-soft">Nothing allocated: the money lies on account.</td>
-          </tr>
-        </tbody>
-      </table>
-    </div>
+    <ReceiptFacts :receipt="receipt" />
+    <ReceiptLinks
+      :receipt="receipt"
+      :undoable="doing === 'unallocate' ? live.map(l => l.allocationId) : null"
+      :picked="picked"
+      @toggle="toggle"
+    />
     <template v-if="doing">
       <form class="filters" @submit.prevent="post">
         <b class="font-semibold">{{
