@@ -114,3 +114,12 @@ export function settledText(line: {
   const numbers = line.match?.receipts.map(r => r.number) ?? []
   return `${[`${amountText(line.amount, line.currency, true)} settled`, ...numbers].join(', ')}.`
 }
+
+/** Rates are quoted with four decimals at least: common practice, and points stand below each other. */
+const RATE_DECIMALS = 4
+
+/** An exchange rate for a column: 1.1 as 1.1000, further decimals as they are. */
+export function rateText(rate: string): string {
+  const [whole, decimals = ''] = rate.split('.')
+  return `${whole}.${decimals.padEnd(RATE_DECIMALS, '0')}`
+}

@@ -7,7 +7,7 @@ import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { ApiProblem, call, problemText } from '~/utils/api'
-import { dateText, timeText } from '~/utils/format'
+import { dateText, timeText, rateText } from '~/utils/format'
 
 definePageMeta({ noCard: true })
 /** The rates that postings in other currencies take; without one a posting is refused. */
@@ -147,7 +147,7 @@ useKeys([
   >
     <template #cell-date="{ row }">{{ dateText(row.date) }}</template>
     <template #cell-currency="{ row }">{{ row.currency }}</template>
-    <template #cell-rate="{ row }">{{ row.rate }}</template>
+    <template #cell-rate="{ row }">{{ rateText(row.rate) }}</template>
     <template #cell-source="{ row }"
       ><span class="text-soft">{{ SOURCES[row.source] }}</span></template
     >

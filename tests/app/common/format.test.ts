@@ -8,7 +8,9 @@ import {
   kindText,
   plural,
   proseDates,
+  rateText,
   readAmount,
+  settledText,
   timeText,
   weekdayText,
   wholeText,
@@ -88,4 +90,15 @@ test('counts and kinds in words', () => {
   ])
   expect(plural(20_000, 'item')).toBe(`${new Intl.NumberFormat().format(20_000)} items`)
   expect([kindText('credit-note'), kindText('something')]).toEqual(['Credit note', 'something'])
+})
+
+test('rates stand with four decimals at least; what they have more stays', () => {
+  expect(['1', '1.1', '0.00625', '11.7034'].map(rateText)).toEqual(['1.0000', '1.1000', '0.00625', '11.7034'])
+})
+
+test('what became of a bank line', () => {
+  const line = { amount: 121_040, currency: 'EUR', match: null }
+  expect(settledText(line)).toBe(`${amountText(121_040, 'EUR', true)} settled.`)
+  const receipts = [{ number: 'R-000012' }, { number: 'R-000013' }]
+  expect(settledText({ ...line, match: { receipts } })).toMatch(/ settled, R-000012, R-000013\.$/)
 })
