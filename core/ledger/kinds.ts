@@ -1,4 +1,4 @@
-import type { Chart, ItemKind, PostingKind, Purpose, Side } from './types'
+import type { Chart, Purpose, Side } from './types'
 
 /**
  * What the ledger must know of a kind of item. A new kind is a new row here, and nothing else lists kinds.
@@ -71,7 +71,11 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
   born: true,
 }
 
-export const KINDS: Readonly<Record<ItemKind, KindRow>> = {
+/**
+ * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
+ * `conversion`: the two sides of a payment in another currency than the item it pays.
+ */
+const ROWS = {
   invoice: { ...document, label: 'Invoice', side: 'debit' },
   'credit-note': { ...document, label: 'Credit note', side: 'credit', remindable: 'never' },
   'debit-note': { ...document, label: 'Debit note', side: 'debit' },
@@ -96,8 +100,10 @@ export const KINDS: Readonly<Record<ItemKind, KindRow>> = {
     series: 'reversal',
     born: false,
   },
-}
+} satisfies Record<string, KindRow>
 
+export type ItemKind = keyof typeof ROWS
+export const KINDS: Readonly<Record<ItemKind, KindRow>> = ROWS
 export const ITEM_KINDS = Object.keys(KINDS) as ItemKind[]
 
 /** The kinds for which something holds, in the order of the table. */
@@ -133,7 +139,7 @@ export function accountsOf(chart: Chart): Map<string, 'free' | 'kept'> {
 }
 
 /** Kinds of journal entry, as a person reads them. */
-export const ENTRY_KINDS: Readonly<Record<PostingKind, string>> = {
+const ENTRIES = {
   document: 'Document',
   receipt: 'Receipt',
   allocation: 'Allocation',
@@ -142,4 +148,7 @@ export const ENTRY_KINDS: Readonly<Record<PostingKind, string>> = {
   correction: 'Correction',
   slip: 'Slip',
   bank: 'Bank',
-}
+} satisfies Record<string, string>
+
+export type PostingKind = keyof typeof ENTRIES
+export const ENTRY_KINDS: Readonly<Record<PostingKind, string>> = ENTRIES

@@ -1,13 +1,12 @@
 import { isIsoDate, type IsoDate } from '../calendar'
 import { MAX_AMOUNT, share } from '../money'
-import { KINDS } from './kinds'
+import { KINDS, type ItemKind } from './kinds'
 import { firstDayWithOpen, lowestOpenFrom } from './open'
 import type {
   Allocation,
   Chart,
   Decided,
   Decision,
-  ItemKind,
   LedgerState,
   Line,
   Posting,

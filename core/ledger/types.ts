@@ -1,15 +1,10 @@
 import type { IsoDate } from '../calendar'
+import type { ItemKind, PostingKind } from './kinds'
 
 export type Side = 'debit' | 'credit'
 export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
 /** Credits born from a payment's link: they go back with it. */
 export type AdjustmentKind = 'discount' | 'difference'
-/**
- * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
- * `conversion`: the two sides of a payment in another currency than the item it pays.
- */
-export type ItemKind =
-  DocumentKind | 'fee' | 'charge' | 'receipt' | 'advance' | 'conversion' | 'reversal' | AdjustmentKind
 export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
 
 /** What an account of the chart is for; the chart itself is data. */
@@ -152,9 +147,6 @@ export interface RestUse {
   use: 'account' | 'item' | 'refund'
   itemId: number | null
 }
-
-export type PostingKind =
-  'document' | 'receipt' | 'allocation' | 'unallocation' | 'reversal' | 'slip' | 'bank' | 'correction'
 
 /** All that one intent writes. The Proof shows it before, `server/ledger` writes it unchanged. */
 export interface Posting {
