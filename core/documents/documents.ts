@@ -1,8 +1,9 @@
 import { daysBetween, isIsoDate, type IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
+import { newItem } from '../ledger/item'
 import { sideOf } from '../ledger/kinds'
 import { amountRefusals, decide, periodRefusals, refuse } from '../ledger/rules'
-import type { Decision, DocumentKind, LedgerState, Line, NewItem, Purpose } from '../ledger/types'
+import type { Decision, DocumentKind, LedgerState, Line, Purpose } from '../ledger/types'
 
 /** Where the net amount of a document goes, when not to revenue. */
 const INCOME: Partial<Record<DocumentIntent['kind'], Purpose>> = {
@@ -102,28 +103,27 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
     const taxes = split(intent.tax, weights)
     const taxBases = split(taxBase, weights)
     const discounts = intent.discounts.map(d => ({ date: d.date, amounts: split(d.amount, weights) }))
-    const items = intent.parts.map((part, i): NewItem => ({
-      id: firstKey - i,
-      customerId: intent.customerId,
-      kind: intent.kind,
-      number: intent.number,
-      series: intent.series,
-      part: i + 1,
-      currency: intent.currency,
-      side,
-      amount: part.amount,
-      baseAmount: bases[i]!,
-      tax: taxes[i]!,
-      documentDate: intent.documentDate,
-      dueDate: part.dueDate,
-      postingDate: intent.documentDate,
-      reversesItemId: null,
-      bornOfItemId: null,
-      discounts: discounts.map(d => ({ date: d.date, amount: d.amounts[i]! })).filter(d => d.amount > 0),
-      order: intent.order,
-      text: intent.text,
-      means: [],
-    }))
+    const items = intent.parts.map((part, i) =>
+      newItem({
+        id: firstKey - i,
+        customerId: intent.customerId,
+        kind: intent.kind,
+        number: intent.number,
+        series: intent.series,
+        part: i + 1,
+        currency: intent.currency,
+        side,
+        amount: part.amount,
+        baseAmount: bases[i]!,
+        tax: taxes[i]!,
+        documentDate: intent.documentDate,
+        dueDate: part.dueDate,
+        postingDate: intent.documentDate,
+        discounts: discounts.map(d => ({ date: d.date, amount: d.amounts[i]! })).filter(d => d.amount > 0),
+        order: intent.order,
+        text: intent.text,
+      }),
+    )
     const line = (purpose: Purpose, amount: number, baseAmount: number, item: number): Line => ({
       account: state.chart[purpose],
       currency: intent.currency,

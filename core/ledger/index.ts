@@ -1,4 +1,5 @@
 export * from './types'
+export * from './item'
 export * from './kinds'
 export * from './open'
 export * from './rules'

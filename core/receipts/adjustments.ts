@@ -1,5 +1,6 @@
 import { addDays, discountOn, type IsoDate } from '../calendar'
 import { share } from '../money'
+import { newItem } from '../ledger/item'
 import { lowestOpenFrom, takeOff } from '../ledger/open'
 import { baseLeaving, refuse } from '../ledger/rules'
 import type {
@@ -126,28 +127,18 @@ export function postAdjustment(
   if (tax) lines.push({ ...line, account: state.chart.tax, amount: tax, baseAmount: taxBase })
   lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
   return {
-    item: {
+    item: newItem({
       id: key,
       customerId: item.customerId,
       kind,
-      number: '',
-      series: 'adjustment',
-      part: 1,
       currency: item.currency,
-      side: 'credit',
       amount,
       baseAmount: base,
       tax,
-      discounts: [],
-      documentDate: date,
-      dueDate: date,
       postingDate: date,
-      reversesItemId: null,
       bornOfItemId: bornOf,
-      order: '',
       text: `${kind === 'discount' ? 'Cash discount' : 'Small difference'} on ${item.number}`,
-      means: [],
-    },
+    }),
     allocation: {
       id: allocationKey,
       debitItemId: item.id,

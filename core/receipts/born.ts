@@ -1,4 +1,5 @@
 import { type IsoDate } from '../calendar'
+import { newItem } from '../ledger/item'
 import { linkLines } from '../ledger/rules'
 import type { Allocation, LedgerState, Posting, StateAllocation, StateItem } from '../ledger/types'
 
@@ -35,28 +36,20 @@ export function takeBackBorn(
       back.lines.push(...linkLines(state, undone))
     }
     const [debitItemId, creditItemId] = born.side === 'credit' ? [key, born.id] : [born.id, key]
-    back.items.push({
-      id: key,
-      customerId: born.customerId,
-      kind: 'reversal',
-      number: '',
-      series: 'reversal',
-      part: 1,
-      currency: born.currency,
-      side: born.side === 'credit' ? 'debit' : 'credit',
-      amount: born.amount,
-      baseAmount: born.baseAmount,
-      tax: 0,
-      discounts: [],
-      documentDate: date,
-      dueDate: date,
-      postingDate: date,
-      reversesItemId: born.id,
-      bornOfItemId: null,
-      order: '',
-      text: reason,
-      means: [],
-    })
+    back.items.push(
+      newItem({
+        id: key,
+        customerId: born.customerId,
+        kind: 'reversal',
+        currency: born.currency,
+        side: born.side === 'credit' ? 'debit' : 'credit',
+        amount: born.amount,
+        baseAmount: born.baseAmount,
+        postingDate: date,
+        reversesItemId: born.id,
+        text: reason,
+      }),
+    )
     back.allocations.push({
       id: firstAllocation - back.allocations.length,
       debitItemId,

@@ -1,4 +1,5 @@
 import type { IsoDate } from '../calendar'
+import { newItem } from '../ledger/item'
 import { takeOff } from '../ledger/open'
 import { baseLeaving, openRefusals, refuse } from '../ledger/rules'
 import type { Allocation, LedgerState, Line, NewItem, Refusal, StateItem } from '../ledger/types'
@@ -75,21 +76,11 @@ export function planConversions(
     const common = {
       customerId: item.customerId,
       kind: 'conversion' as const,
-      number: '',
-      series: 'conversion',
-      part: 1,
-      documentDate: date,
-      dueDate: date,
-      postingDate: date,
-      reversesItemId: null,
-      tax: 0,
-      discounts: [],
-      order: '',
-      means: [],
       baseAmount: base,
+      postingDate: date,
     }
     made.items.push(
-      {
+      newItem({
         ...common,
         id: debitKey,
         side: 'debit',
@@ -97,8 +88,8 @@ export function planConversions(
         amount: pair.paid,
         bornOfItemId: receiptKey,
         text: `Paid in ${receipt.currency} for ${item.number}`,
-      },
-      {
+      }),
+      newItem({
         ...common,
         id: creditKey,
         side: 'credit',
@@ -106,7 +97,7 @@ export function planConversions(
         amount: pair.amount,
         bornOfItemId: debitKey,
         text: `${item.number}, paid in ${receipt.currency}`,
-      },
+      }),
     )
     const itemBase = baseLeaving(item, pair.amount)
     const first = firstAllocation - made.allocations.length

@@ -3,6 +3,7 @@ import { convert, isCurrency, split } from '../money'
 import { planAdjustments } from './adjustments'
 import { planPairs } from './allocations'
 import { planConversions } from './conversions'
+import { newItem } from '../ledger/item'
 import { amountRefusals, controlOf, dateRefusals, decide, linkLines, refuse } from '../ledger/rules'
 import type {
   Decision,
@@ -142,28 +143,18 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
   if (refusals.length) return { ok: false, refusals }
 
   const base = intent.baseAmount ?? convert(amount, intent.currency, state.base, intent.rate)
-  const receipt: StateItem = {
+  const bare = newItem({
     id: RECEIPT,
     customerId: intent.customerId,
     kind,
-    number: '',
-    part: 1,
     currency: intent.currency,
-    side: 'credit',
     amount,
     baseAmount: base,
     documentDate: intent.documentDate ?? intent.date,
-    dueDate: intent.documentDate ?? intent.date,
     postingDate: intent.date,
-    reversesItemId: null,
-    bornOfItemId: null,
-    tax: 0,
-    discounts: [],
-    open: amount,
-    baseOpen: base,
-    reversed: false,
-    moves: [],
-  }
+    text: intent.text,
+  })
+  const receipt: StateItem = { ...bare, open: amount, baseOpen: base, reversed: false, moves: [] }
   const working = new Map([...state.items, [RECEIPT, receipt]])
   const plan = planPairs(
     working,
@@ -221,29 +212,7 @@ export function postReceipt(state: LedgerState, intent: ReceiptIntent): Decision
       baseAmount: bases[i]!,
       account: m.account ?? state.chart[RESTS_IN[m.means]],
     }))
-    const item: NewItem = {
-      id: RECEIPT,
-      customerId: intent.customerId,
-      kind,
-      number: '',
-      part: 1,
-      currency: intent.currency,
-      side: 'credit',
-      amount,
-      baseAmount: base,
-      documentDate: intent.documentDate ?? intent.date,
-      dueDate: intent.documentDate ?? intent.date,
-      postingDate: intent.date,
-      reversesItemId: null,
-      bornOfItemId: null,
-      series: kind,
-      tax: 0,
-      discounts: [],
-      order: '',
-      text: intent.text,
-      means,
-      ...(intent.rest ? { rest: intent.rest } : {}),
-    }
+    const item: NewItem = { ...bare, means, ...(intent.rest ? { rest: intent.rest } : {}) }
     const line = { currency: intent.currency, customerId: intent.customerId, item: RECEIPT, allocation: null }
     const lines: Line[] = means.map((m, i) => ({
       ...line,

@@ -1,6 +1,7 @@
 import type { IsoDate } from '../calendar'
 import { takeBackBorn } from './born'
 import { undo, undoRefusals } from './allocations'
+import { newItem } from '../ledger/item'
 import { firstDayWithOpen, lowestOpenFrom, takeOff } from '../ledger/open'
 import { dateRefusals, decide, linkLines, refuse } from '../ledger/rules'
 import type { Decision, LedgerState, Line, NewItem, StateItem } from '../ledger/types'
@@ -82,28 +83,18 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
   return decide(refusals, () => {
     const undone = live.map((a, i) => undo(a, intent.date, -1 - i))
     const side = item.side === 'debit' ? 'credit' : 'debit'
-    const reversal: NewItem = {
+    const reversal = newItem({
       id: RECEIPT,
       customerId: item.customerId,
       kind: 'reversal',
-      number: '',
-      series: 'reversal',
-      part: 1,
       currency: item.currency,
       side,
       amount: item.amount,
       baseAmount: item.baseAmount,
-      documentDate: intent.date,
-      dueDate: intent.date,
       postingDate: intent.date,
       reversesItemId: item.id,
-      bornOfItemId: null,
-      tax: 0,
-      discounts: [],
-      order: '',
       text: intent.reason.trim(),
-      means: [],
-    }
+    })
     const [debitItemId, creditItemId] = side === 'debit' ? [RECEIPT, item.id] : [item.id, RECEIPT]
     const closing = {
       id: -1 - undone.length,
@@ -151,28 +142,16 @@ function chargeOn(
 ): { item: NewItem; lines: Line[] } {
   const line = { currency: of.currency, customerId: of.customerId, item: key, allocation: null }
   return {
-    item: {
+    item: newItem({
       id: key,
       customerId: of.customerId,
       kind: 'charge',
-      number: '',
-      series: 'charge',
-      part: 1,
       currency: of.currency,
-      side: 'debit',
       amount: fee.amount,
       baseAmount: fee.baseAmount,
-      tax: 0,
-      discounts: [],
-      documentDate: date,
-      dueDate: date,
       postingDate: date,
-      reversesItemId: null,
-      bornOfItemId: null,
-      order: '',
       text: `Bank fee for ${of.number}`,
-      means: [],
-    },
+    }),
     lines: [
       { ...line, account: state.chart.receivables, amount: fee.amount, baseAmount: fee.baseAmount },
       { ...line, account: state.chart['charges-on'], amount: -fee.amount, baseAmount: -fee.baseAmount },
