@@ -115,11 +115,11 @@ export function settledText(line: {
   return `${[`${amountText(line.amount, line.currency, true)} settled`, ...numbers].join(', ')}.`
 }
 
-/** Rates are quoted with four decimals at least: common practice, and points stand below each other. */
-const RATE_DECIMALS = 4
-
-/** An exchange rate for a column: 1.1 as 1.1000, further decimals as they are. */
+/**
+ * An exchange rate for a column, so that points stand below each other: 1.1 as 1.1000, quoted with four
+ * decimals at least (common practice), with eight when it has more.
+ */
 export function rateText(rate: string): string {
   const [whole, decimals = ''] = rate.split('.')
-  return `${whole}.${decimals.padEnd(RATE_DECIMALS, '0')}`
+  return `${whole}.${decimals.padEnd(decimals.length > 4 ? 8 : 4, '0')}`
 }

@@ -151,6 +151,12 @@ async function post(): Promise<void> {
     busy.value = false
   }
 }
+/** What is asked for as reason; taking an allocation back needs none. */
+const WHY = {
+  reverse: 'Why: keyed in error, cheque returned …',
+  right: 'Why: keyed to the wrong account …',
+  unallocate: 'Why (optional)',
+}
 const toggle = (a: number) => {
   picked.value = picked.value.includes(a) ? picked.value.filter(p => p !== a) : [...picked.value, a]
 }
@@ -319,7 +325,7 @@ useKeys([
           v-model="reason"
           v-focus
           class="field w-[260px]"
-          :placeholder="doing === 'reverse' ? 'Why: keyed in error, cheque returned …' : 'Why (optional)'"
+          :placeholder="WHY[doing]"
           aria-label="Reason"
           maxlength="200"
         />

@@ -463,10 +463,10 @@ useKeys([
           <th style="width: 122px">Item</th>
           <th>Customer</th>
           <th style="width: 98px">Due</th>
-          <th class="num" style="width: 104px">Open</th>
+          <th class="num" style="width: 112px">Open</th>
           <th class="num" style="width: 96px">Discount</th>
           <th class="num" style="width: 124px">Pays now</th>
-          <th class="num" style="width: 88px">Left</th>
+          <th class="num" style="width: 84px">Left</th>
         </tr>
       </thead>
       <tbody>

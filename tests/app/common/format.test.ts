@@ -92,7 +92,7 @@ test('counts and kinds in words', () => {
   expect([kindText('credit-note'), kindText('something')]).toEqual(['Credit note', 'something'])
 })
 
-test('rates stand with four decimals at least; what they have more stays', () => {
+test('rates stand with four decimals, or with eight', () => {
   expect(['1', '1.1', '0.00625', '11.7034'].map(rateText)).toEqual(['1.0000', '1.1000', '0.00625', '11.7034'])
 })
 
