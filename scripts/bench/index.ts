@@ -185,10 +185,12 @@ async function main(): Promise<boolean> {
     await openLine()
     return verified()
   }
-  if (!only) await reads()
+  if (!only) {
+    await reads()
+    await openLine()
+  }
   await posting()
   if (!only) {
-    await openLine()
     await imports()
     await benchCash(process.env.DATABASE_URL!, small, say)
   }
