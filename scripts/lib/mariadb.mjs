@@ -92,6 +92,12 @@ function runningPid(folder) {
   }
 }
 
+/** What went wrong, of many lines that a program printed. */
+const firstError = text => {
+  const lines = text.trim().split('\n')
+  return lines.find(l => /\[ERROR\] (?!Aborting)/.test(l)) ?? lines.at(-1)
+}
+
 async function stopPid(pid) {
   process.kill(pid, 'SIGTERM')
   for (let i = 0; i < 300 && alive(pid); i++) await sleep(100)
@@ -171,14 +177,15 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
     )
     if (install.status !== 0)
       throw new Trouble(
-        'the database could not be set up: ' +
-          `${(install.stderr || install.stdout || String(install.error)).trim().split('\n').pop()}`,
+        `the database could not be set up: ${firstError(install.stderr || install.stdout || String(install.error))}`,
       )
   }
   // A folder of its own for temporary tables: a second server in the system's would delete those of the
   // first.
   const temporary = join(data, 'tmp')
   mkdirSync(temporary, { recursive: true, mode: 0o700 })
+  const nowhere = join(data, 'no-files')
+  mkdirSync(nowhere, { recursive: true, mode: 0o500 })
   // The owner migrates; the application has rights on its tables, given by the owner after each migration.
   const owner = createHash('sha256').update(`owner ${password}`).digest('hex')
   const scope = everything ? '*.*' : 'bilancio.*'
@@ -196,6 +203,9 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
       // What an earlier version gave to the application on everything is taken back.
       `REVOKE ALL PRIVILEGES ON *.* FROM 'bilancio'@'127.0.0.1';`,
       `GRANT ALL ON ${scope} TO 'bilancio_owner'@'127.0.0.1' WITH GRANT OPTION;`,
+      // A fresh server lets root in without a password by several names: one stays, with a password.
+      `DELETE FROM mysql.global_priv WHERE User IN ('root', '') AND NOT (User = 'root' AND Host = 'localhost');`,
+      'FLUSH PRIVILEGES;',
       `ALTER USER 'root'@'localhost' IDENTIFIED BY '${password}';`,
     ].join('\n') + '\n',
     { mode: 0o600 },
@@ -220,6 +230,8 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
       `--log-error=${log}`,
       `--init-file=${init}`,
       `--tmpdir=${temporary}`,
+      // No statement reads or writes files of the machine.
+      `--secure-file-priv=${nowhere}`,
       '--skip-name-resolve',
       '--skip-log-bin',
       '--character-set-server=utf8mb4',

@@ -2,7 +2,7 @@
 import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { BankLine } from '~~/contract/banking/lines'
-import { MEANS, type OpenItem } from '~~/contract/receipts'
+import type { MEANS, OpenItem } from '~~/contract/receipts'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useRowWindow } from '~/composables/rowWindow'
@@ -328,41 +328,13 @@ useKeys([
 <template>
   <div class="sheet-head">
     <h1>Tick sheet</h1>
-    <p class="flex items-baseline gap-5" aria-live="polite">
-      <span
-        ><span class="label">This receipt </span
-        ><b class="font-serif text-[19px] font-medium" data-test="running"
-          ><Figure :amount="running" :currency="currency" zero
-        /></b>
-        {{ ' ' }}
-        <span class="aside"
-          >{{ plural(ticked.length, 'item')
-          }}<template v-if="customers.length > 1"> of {{ customers.length }} customers</template></span
-        ></span
-      >
-      <span class="flex items-baseline gap-1.5"
-        ><label class="label" for="expected">expected</label
-        ><MoneyField
-          id="expected"
-          v-model="expected"
-          :currency="currency"
-          label="Expected total"
-          placeholder="the advice"
-      /></span>
-      <b
-        v-if="apart !== null"
-        class="font-semibold"
-        :class="apart === 0 ? 'text-accent' : ''"
-        data-test="apart"
-        >{{
-          apart === 0
-            ? 'agrees'
-            : apart > 0
-              ? `${amountText(apart, currency)} to go`
-              : `${amountText(-apart, currency)} too much`
-        }}</b
-      >
-    </p>
+    <TickTotals
+      v-model:expected="expected"
+      :running="running"
+      :items="ticked.length"
+      :customers="customers.length"
+      :currency="currency"
+    />
     <button class="plain ml-auto" @click="picker?.click()">Read an advice <kbd>O</kbd></button
     ><input
       ref="picker"
@@ -412,41 +384,14 @@ useKeys([
     <button v-if="group" class="plain !py-0" @click="group = ''">
       only {{ names.get(group) ?? group }} ✕
     </button>
-    <span class="ml-auto flex items-baseline gap-1.5"
-      ><label class="label" for="paid-on">paid on</label
-      ><DateField id="paid-on" v-model="date" label="Paid on" :today="session.today" :max="session.today"
-    /></span>
-    <span
-      ><label class="label" for="by">by </label
-      ><select v-if="!line" id="by" v-model="means" class="field">
-        <option v-for="k in MEANS" :key="k" :value="k">{{ k }}</option></select
-      ><b v-else class="font-semibold">bank line</b></span
-    >
-    <input
-      v-model="reference"
-      class="field w-[120px]"
-      placeholder="Reference"
-      aria-label="Reference"
-      maxlength="80"
+    <TickPayment
+      v-model:date="date"
+      v-model:means="means"
+      v-model:reference="reference"
+      v-model:line-id="lineId"
+      v-model:mode="mode"
+      :lines="lines"
     />
-    <select
-      v-if="lines.length"
-      v-model="lineId"
-      class="field w-[150px]"
-      aria-label="Bank line that shows the money"
-    >
-      <option :value="0">no bank line</option>
-      <option v-for="l in lines" :key="l.id" :value="l.id">
-        {{ amountText(l.amount, l.currency) }} {{ l.name }}
-      </option>
-    </select>
-    <button
-      class="plain !py-0"
-      :disabled="line !== null"
-      @click="mode = mode === 'item' ? 'customer' : 'item'"
-    >
-      {{ mode === 'item' ? 'a receipt per item' : 'a lump per customer' }} <kbd>M</kbd>
-    </button>
   </div>
   <p v-if="trouble" class="wrong px-[18px] pb-1" role="alert">{{ trouble }}</p>
   <p v-if="said" class="px-[18px] pb-1" role="status">{{ said }}</p>
