@@ -93,7 +93,12 @@ test('counts and kinds in words', () => {
 })
 
 test('rates stand with four decimals, or with eight', () => {
-  expect(['1', '1.1', '0.00625', '11.7034'].map(rateText)).toEqual(['1.0000', '1.1000', '0.00625', '11.7034'])
+  expect(['1', '1.1', '0.00625', '11.7034'].map(rateText)).toEqual([
+    '1.0000',
+    '1.1000',
+    '0.00625000',
+    '11.7034',
+  ])
 })
 
 test('what became of a bank line', () => {
