@@ -1,6 +1,5 @@
 // npm run verify | bench | simulate: runs a script against a database. Verify takes the one of `npm start`,
-// running or
-// not.
+// running or not.
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -68,7 +67,7 @@ async function simulate() {
     everything: true,
   })
   try {
-    const env = { TEST_DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data }
+    const env = { TEST_DATABASE_URL: database.ownerUrl, BILANCIO_DATA: data, BILANCIO_CHECK_ROWS: '1' }
     return await runTs('scripts/simulate.ts', env, args)
   } finally {
     await database.stop()

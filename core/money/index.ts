@@ -105,13 +105,30 @@ export function toMajor(amount: number, currency: string): string {
  */
 export function convert(amount: number, from: string, to: string, rate: string): number {
   if (from === to) return amount
+  const { numerator, denominator } = ratio(from, to, rate)
+  return toSafe(divideRounded(BigInt(amount) * numerator, denominator))
+}
+
+/**
+ * The largest amount of `from` that is worth no more than so much of `to`, at a rate as `convert` takes it:
+ * for limits, so it is cut, not rounded. Example: 5.00 EUR at 0.0837 EUR for one NOK are 59.73 NOK at most.
+ */
+export function mostWithin(limit: number, from: string, to: string, rate: string): number {
+  if (from === to) return limit
+  const { numerator, denominator } = ratio(from, to, rate)
+  if (numerator === 0n) throw new RangeError(`"${rate}" is not a rate: it must be more than zero`)
+  return toSafe((BigInt(limit) * denominator) / numerator)
+}
+
+/** Minor units of `to` for one minor unit of `from`, as an exact fraction. */
+function ratio(from: string, to: string, rate: string): { numerator: bigint; denominator: bigint } {
   const match = /^(\d+)(?:\.(\d+))?$/.exec(rate)
   if (!match) throw new RangeError(`"${rate}" is not a rate: write a decimal such as 1.1523`)
   const [, whole, fraction = ''] = match
-  let numerator = BigInt(amount) * BigInt(whole + fraction)
+  let numerator = BigInt(whole + fraction)
   let denominator = 10n ** BigInt(fraction.length)
   const shift = minorDigits(to) - minorDigits(from)
   if (shift >= 0) numerator *= 10n ** BigInt(shift)
   else denominator *= 10n ** BigInt(-shift)
-  return toSafe(divideRounded(numerator, denominator))
+  return { numerator, denominator }
 }

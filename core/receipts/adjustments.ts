@@ -103,6 +103,16 @@ export function adjustmentRefusals(
 }
 
 /**
+ * Whether what a payment would leave of an item may be written off as a small difference, before anything is
+ * posted: its base worth, from what is open of it, is within the tolerance. Minor units. The posting decides.
+ */
+export const isSmallDifference = (
+  item: Pick<StateItem, 'open' | 'baseOpen'>,
+  left: number,
+  tolerance: number,
+): boolean => left > 0 && share(Math.abs(item.baseOpen), left, item.open) <= tolerance
+
+/**
  * A discount or small difference as a credit item of its own, allocated to the item; tax is corrected on a
  * discount.
  */

@@ -1,5 +1,6 @@
 export * from './allocations'
 export * from './adjustments'
+export * from './credits'
 export * from './receipts'
 export * from './conversions'
 export * from './parts'

@@ -55,7 +55,9 @@ export const turns: { next: (() => Promise<void>) | null } = { next: null }
  */
 export class Handle {
   private beside: Handle | undefined
-  private readonly deferred: Statement[] = []
+  private deferred: Statement[] = []
+  /** The journey of what was deferred: whoever asks meanwhile comes after it. */
+  private running: Promise<void> = Promise.resolve()
 
   constructor(
     readonly sequelize: Sequelize,
@@ -143,9 +145,16 @@ export class Handle {
     this.deferred.push(...statements)
   }
 
-  private async runDeferred(): Promise<void> {
-    const statements = this.deferred.splice(0)
-    if (!statements.length) return
+  private runDeferred(): Promise<void> {
+    const statements = this.deferred
+    if (statements.length) {
+      this.deferred = []
+      this.running = this.runTogether(statements)
+    }
+    return this.running
+  }
+
+  private async runTogether(statements: readonly Statement[]): Promise<void> {
     const transaction = this.transactionNow()
     if (turns.next) await turns.next()
     const [first] = statements
@@ -159,7 +168,7 @@ export class Handle {
   /** Before each statement: what was deferred, and, in a simulation, whose turn it is. */
   private async before(): Promise<Transaction | undefined> {
     const transaction = this.transactionNow()
-    if (this.deferred.length) await this.runDeferred()
+    if (this.tx) await this.runDeferred()
     if (turns.next) await turns.next()
     return transaction
   }

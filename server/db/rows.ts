@@ -21,7 +21,7 @@ export const cell = {
   instant: z.iso.datetime(),
 }
 
-/** Whether rows are held against their schemas: in tests and simulations. */
+/** Whether rows are held against their schemas: in tests, browser tests and simulations. */
 export const checksRows = process.env.NODE_ENV === 'test' || process.env.BILANCIO_CHECK_ROWS === '1'
 
 /** Throws when the rows are not what their schema says: a fault of ours. */

@@ -57,15 +57,15 @@ const byLevel = [
       de: text(
         'Freundliche Erinnerung: {{ total }} sind überfällig',
         'Guten Tag,',
-        'die unten genannten Posten sind über das Fälligkeitsdatum hinaus. Bitte überweisen Sie {{ ' +
-          'total }} bis zum {{ deadline }}. Falls Ihre Zahlung unterwegs ist: vielen Dank.',
+        'die unten genannten Posten sind über das Fälligkeitsdatum hinaus. Bitte überweisen Sie ' +
+          '{{ total }} bis zum {{ deadline }}. Falls Ihre Zahlung unterwegs ist: vielen Dank.',
         'Freundliche Grüße\n{{ company }}',
       ),
       fr: text(
         'Rappel amical : {{ total }} échus',
         'Bonjour,',
-        'Les postes ci-dessous ont dépassé leur échéance. Merci de nous régler {{ total }} avant le {{ ' +
-          'deadline }}. Si votre paiement est en route, nous vous en remercions.',
+        'Les postes ci-dessous ont dépassé leur échéance. Merci de nous régler {{ total }} avant le ' +
+          '{{ deadline }}. Si votre paiement est en route, nous vous en remercions.',
         'Cordialement\n{{ company }}',
       ),
     },
@@ -127,8 +127,8 @@ const byLevel = [
       fr: text(
         'Dernière relance avant d’autres démarches : {{ total }}',
         'Bonjour,',
-        'Malgré deux relances, les montants ci-dessous restent dus.{% if has_fee %} Des frais de {{ ' +
-          'fee }} s’y ajoutent.{% endif %} Sans règlement de {{ total }} avant le {{ deadline }}, nous ' +
+        'Malgré deux relances, les montants ci-dessous restent dus.{% if has_fee %} Des frais de ' +
+          '{{ fee }} s’y ajoutent.{% endif %} Sans règlement de {{ total }} avant le {{ deadline }}, nous ' +
           'cesserons de livrer et confierons la créance au recouvrement.',
         'Cordialement\n{{ company }}',
       ),

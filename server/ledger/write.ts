@@ -41,6 +41,13 @@ function neededOf(postings: readonly Posting[]): Map<string, number> {
   return needed
 }
 
+/** The id of what a posting names: of its own by key, of what is there the id itself. */
+function idOf(own: ReadonlyMap<number, number>, key: number): number {
+  const id = key < 0 ? own.get(key) : key
+  if (id === undefined) throw new Error(`a posting names ${key}, which is not in it`)
+  return id
+}
+
 /**
  * Takes all numbers and ids in one go, and gives them out. Ids come from series too, so that all rows of a
  * posting are known before the first is written, and go to the database together.
@@ -56,8 +63,8 @@ async function numberAll(tx: Handle, postings: readonly Posting[]): Promise<Numb
   return postings.map(posting => {
     const itemIds = new Map(posting.items.map(i => [i.id, Number(next(IDS.item))]))
     const linkIds = new Map(posting.allocations.map(a => [a.id, Number(next(IDS.allocation))]))
-    const itemId = (key: number): number => (key < 0 ? itemIds.get(key)! : key)
-    const linkId = (key: number): number => (key < 0 ? linkIds.get(key)! : key)
+    const itemId = (key: number) => idOf(itemIds, key)
+    const linkId = (key: number) => idOf(linkIds, key)
     const items = posting.items.map(item => ({
       ...item,
       id: itemId(item.id),

@@ -24,7 +24,14 @@ export async function startApplication(
     process.execPath,
     ['scripts/start.mjs', ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : [])],
     {
-      env: { ...process.env, DATABASE_URL: '', BILANCIO_DATA: data, PORT: String(port), ...env },
+      env: {
+        ...process.env,
+        DATABASE_URL: '',
+        BILANCIO_DATA: data,
+        BILANCIO_CHECK_ROWS: '1',
+        PORT: String(port),
+        ...env,
+      },
       stdio: ['ignore', 'pipe', 'pipe'],
     },
   )

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, ref } from 'vue'
+import { isSmallDifference } from '~~/core/receipts'
 import type { AccountItem } from '~~/contract/accounts'
 import { DEDUCTION_REASONS } from '~~/contract/receipts'
 import type { Extra } from '~/composables/receipts/allocation'
@@ -33,7 +34,7 @@ const extra = (i: AccountItem) => (props.extras[i.id]?.discount ?? 0) + (props.e
 const left = (i: AccountItem) => i.open - (props.chosen[i.id] ?? 0) - extra(i)
 const extraSum = computed(() => props.items.reduce((a, i) => a + extra(i), 0))
 const small = (i: AccountItem) =>
-  Boolean(props.chosen[i.id]) && left(i) > 0 && (Math.abs(i.baseOpen) * left(i)) / i.open <= props.tolerance
+  Boolean(props.chosen[i.id]) && isSmallDifference(i, left(i), props.tolerance)
 const mayDiscount = (i: AccountItem) =>
   !props.plain && (i.discount !== null || (props.authority && i.offered > 0))
 const total = computed(() => props.items.reduce((a, i) => a + i.open, 0))

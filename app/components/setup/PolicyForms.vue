@@ -14,6 +14,12 @@ const language = ref('en')
 void call(contract.reminders.policies).then(p => {
   policies.value = p.items
 }, complain)
+/** What of a level is a number of days. */
+const DAYS = [
+  { of: 'days', label: 'Due from days late', least: 1 },
+  { of: 'sincePrevious', label: 'Days since the notice before', least: 0 },
+  { of: 'deadlineDays', label: 'Payable within days', least: 1 },
+] as const
 const currencies = ['EUR', 'GBP', 'USD', 'NOK', 'JPY']
 const savePolicy = (n: number) =>
   guard(async () => {
@@ -56,33 +62,16 @@ const textOf = (level: PolicyForm['levels'][number]) =>
       >
         <div class="grid w-[424px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
           <b class="col-span-2 font-semibold">Level {{ i + 1 }}</b>
-          <label class="label" :for="`days-${i}`">Due from days late</label
-          ><input
-            :id="`days-${i}`"
-            v-model.number="l.days"
-            type="number"
-            min="1"
-            class="field w-16"
-            :disabled="!may"
-          />
-          <label class="label" :for="`since-${i}`">Days since the notice before</label
-          ><input
-            :id="`since-${i}`"
-            v-model.number="l.sincePrevious"
-            type="number"
-            min="0"
-            class="field w-16"
-            :disabled="!may"
-          />
-          <label class="label" :for="`deadline-${i}`">Payable within days</label
-          ><input
-            :id="`deadline-${i}`"
-            v-model.number="l.deadlineDays"
-            type="number"
-            min="1"
-            class="field w-16"
-            :disabled="!may"
-          />
+          <template v-for="d in DAYS" :key="d.of"
+            ><label class="label" :for="`${d.of}-${i}`">{{ d.label }}</label
+            ><input
+              :id="`${d.of}-${i}`"
+              v-model.number="l[d.of]"
+              type="number"
+              :min="d.least"
+              class="field w-16"
+              :disabled="!may"
+          /></template>
           <span class="label">Minimum and fee</span><span class="hint">by currency</span>
           <template v-for="c in currencies" :key="c"
             ><span class="label pl-3">{{ c }}</span

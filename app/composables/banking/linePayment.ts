@@ -2,6 +2,7 @@ import { computed, ref, watch, type Ref } from 'vue'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
 import type { BankLineDetail, LineAction } from '~~/contract/banking/lines'
+import { spreadCredits } from '~~/core/receipts'
 import { useAllocation } from '~/composables/receipts/allocation'
 import { readOpenItems, shareOut } from '~/composables/receipts/openItems'
 import { useDesk } from '~/stores/desk'
@@ -34,26 +35,13 @@ export function useLinePayment(
   const itemCurrencies = computed(() => [
     ...new Set([currency.value, ...items.value.filter(i => i.open > 0).map(i => i.currency)]),
   ])
-  const {
-    chosen,
-    extras,
-    debits,
-    assigned,
-    allocations,
-    late,
-    left,
-    toggle,
-    takeDiscount,
-    writeOff,
-    setAmount,
-    oldestFirst,
-    clear,
-  } = useAllocation(
+  const allocation = useAllocation(
     items,
     itemCurrency,
     () => (foreign.value ? 0 : (line.value?.amount ?? 0)),
     () => !foreign.value,
   )
+  const { chosen, extras, debits, assigned, allocations, late, left, clear } = allocation
   const credits = ref<Set<number>>(new Set())
   const onAccount = ref(false)
   const why = ref('')
@@ -97,26 +85,15 @@ export function useLinePayment(
       (line.value?.amount ?? 0) -
       (foreign.value ? (assigned.value ? (line.value?.amount ?? 0) : 0) : assigned.value),
   )
-  /** Credits go against what the chosen items still have open, largest first. */
-  const creditPairs = computed(() => {
-    const room = new Map(
-      debits.value.filter(i => chosen[i.id] && !extras[i.id]?.discount).map(i => [i.id, left(i)]),
-    )
-    return ownCredits.value
-      .filter(c => credits.value.has(c.id))
-      .flatMap(c => {
-        let open = -c.open
-        return [...room]
-          .sort((a, b) => b[1] - a[1])
-          .flatMap(([debitItemId, r]) => {
-            const amount = Math.min(open, r)
-            if (amount <= 0) return []
-            open -= amount
-            room.set(debitItemId, r - amount)
-            return [{ creditItemId: c.id, debitItemId, amount }]
-          })
-      })
-  })
+  /** Credits go against what the chosen items still have open. */
+  const creditPairs = computed(() =>
+    spreadCredits(
+      ownCredits.value.filter(c => credits.value.has(c.id)).map(c => ({ id: c.id, amount: -c.open })),
+      debits.value
+        .filter(i => chosen[i.id] && !extras[i.id]?.discount && !extras[i.id]?.difference)
+        .map(i => ({ id: i.id, amount: left(i) })),
+    ),
+  )
   const flipCredit = (i: AccountItem) => {
     const next = new Set(credits.value)
     if (!next.delete(i.id)) next.add(i.id)
@@ -152,16 +129,9 @@ export function useLinePayment(
     credits.value = new Set()
   }
   return {
+    ...allocation,
     itemCurrency,
     itemCurrencies,
-    chosen,
-    extras,
-    debits,
-    toggle,
-    takeDiscount,
-    writeOff,
-    setAmount,
-    oldestFirst,
     credits,
     ownCredits,
     flipCredit,

@@ -1,5 +1,6 @@
 import { computed, shallowRef, triggerRef, type Ref } from 'vue'
 import type { OpenItem } from '~~/contract/receipts'
+import { isSmallDifference, spreadCredits } from '~~/core/receipts'
 import type { Extra } from '~/composables/receipts/allocation'
 
 /** What a ticked item is paid, and what goes with it. Credits are ticked whole. */
@@ -69,8 +70,7 @@ export function useTicks<T extends Tickable>(
     if (!tick) return
     const left = item.open - tick.amount - tick.discount
     if (tick.difference) put(item, { ...tick, difference: 0 })
-    else if (left > 0 && (item.baseOpen * left) / item.open <= tolerance())
-      put(item, { ...tick, difference: left })
+    else if (isSmallDifference(item, left, tolerance())) put(item, { ...tick, difference: left })
   }
   /** Ticks what an advice names, in place of what was ticked. Answers how many. */
   function follow(
@@ -108,21 +108,12 @@ export function useTicks<T extends Tickable>(
   const parts = computed(() =>
     customers.value.map(customer => {
       const own = debits.value.filter(t => t.item.customer === customer)
-      const room = new Map(own.filter(t => !t.discount && !t.difference).map(t => [t.item.id, t.amount]))
-      const pairs = credits.value
-        .filter(t => t.item.customer === customer)
-        .flatMap(c => {
-          let open = -c.item.open
-          return [...room]
-            .sort((a, b) => b[1] - a[1])
-            .flatMap(([debitItemId, r]) => {
-              const amount = Math.min(open, r)
-              if (amount <= 0) return []
-              open -= amount
-              room.set(debitItemId, r - amount)
-              return [{ creditItemId: c.item.id, debitItemId, amount }]
-            })
-        })
+      const pairs = spreadCredits(
+        credits.value
+          .filter(t => t.item.customer === customer)
+          .map(t => ({ id: t.item.id, amount: -t.item.open })),
+        own.filter(t => !t.discount && !t.difference).map(t => ({ id: t.item.id, amount: t.amount })),
+      )
       const off = (id: number) => pairs.filter(p => p.debitItemId === id).reduce((a, p) => a + p.amount, 0)
       return {
         customer,

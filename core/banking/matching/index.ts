@@ -1,4 +1,5 @@
 import { addDays, discountOn } from '../../calendar'
+import { spreadCredits } from '../../receipts/credits'
 import { decode, type Decoded } from './decode'
 import type { Directory } from './directory'
 import { coveredProposals, ledgerProposals, returnProposals } from './other'
@@ -408,19 +409,12 @@ export class Matcher {
 }
 
 function partOf(customerId: number, d: Decoded): Part {
+  const credits = spreadCredits(
+    d.credits.map(c => ({ id: c.id, amount: c.open })),
+    d.take.filter(t => !t.discount).map(t => ({ id: t.item.id, amount: t.item.open })),
+  )
   const left = new Map(d.take.map(t => [t.item.id, t.item.open - t.discount]))
-  const credits: Part['credits'] = []
-  for (const credit of d.credits) {
-    let rest = credit.open
-    // The largest items without discount take the credits.
-    for (const t of [...d.take].filter(x => !x.discount).sort((a, b) => b.item.open - a.item.open)) {
-      const amount = Math.min(rest, left.get(t.item.id)!)
-      if (amount <= 0) continue
-      credits.push({ creditItemId: credit.id, debitItemId: t.item.id, amount })
-      left.set(t.item.id, left.get(t.item.id)! - amount)
-      rest -= amount
-    }
-  }
+  for (const c of credits) left.set(c.debitItemId, left.get(c.debitItemId)! - c.amount)
   let difference = d.difference
   const allocations = [...d.take]
     .reverse()

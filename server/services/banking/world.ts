@@ -14,7 +14,7 @@ import {
 } from '../../../core/banking/matching'
 import { possibleNumbers } from '../../../core/banking/matching/text'
 import { kindList } from '../../../core/ledger'
-import { minorDigits } from '../../../core/money'
+import { mostWithin } from '../../../core/money'
 
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates/rates'
@@ -246,10 +246,7 @@ export async function matcherFor(
         { currency, out },
       )
     : []
-  const tolerance = Math.floor(
-    (settings.receiptPolicy.tolerance / 10 ** minorDigits(settings.base) / Number(rate ?? 1)) *
-      10 ** minorDigits(currency),
-  )
+  const { tolerance } = settings.receiptPolicy
   const matcher = new Matcher({
     directory,
     items,
@@ -262,7 +259,7 @@ export async function matcherFor(
     })),
     closed: key => closed.get(key),
     graceDays: settings.receiptPolicy.discountGraceDays,
-    tolerance: rate === undefined ? 0 : tolerance,
+    tolerance: rate === undefined ? 0 : mostWithin(tolerance, currency, settings.base, rate),
   })
   return {
     matcher,

@@ -5,6 +5,7 @@ import {
   divideRounded,
   MAX_AMOUNT,
   minorDigits,
+  mostWithin,
   parseAmount,
   share,
   split,
@@ -110,4 +111,34 @@ describe('conversion', () => {
     expect(convert(77, 'EUR', 'EUR', '9')).toBe(77)
   })
   test('a rate must be a decimal', () => expect(() => convert(1, 'GBP', 'EUR', '1,15')).toThrow('not a rate'))
+})
+
+describe('the most that is within a limit of another currency', () => {
+  test.each([
+    [500, 'EUR', 'EUR', '1', 500],
+    [500, 'NOK', 'EUR', '0.0837', 5973],
+    [500, 'JPY', 'EUR', '0.0056', 892],
+    [500, 'KWD', 'EUR', '2.79', 1792],
+    [0, 'GBP', 'EUR', '1.15', 0],
+  ])('%i: in %s, of %s at %s, is %i', (limit, from, to, rate, most) => {
+    expect(mostWithin(limit, from, to, rate)).toBe(most)
+  })
+  test('is worth no more than the limit, and one unit more is worth more', () => {
+    const rates = fc.integer({ min: 1, max: 99_999_999 }).map(n => `0.${String(n).padStart(8, '0')}`)
+    const currencies = fc.constantFrom('GBP', 'JPY', 'KWD', 'NOK')
+    fc.assert(
+      fc.property(fc.nat(100_000), currencies, rates, (limit, from, rate) => {
+        const most = mostWithin(limit, from, 'EUR', rate)
+        // Compared in units of 10^-8 of a minor unit, without rounding.
+        const scale = 10n ** BigInt(8 + minorDigits(from))
+        const worth = (amount: number) => BigInt(amount) * BigInt(rate.slice(2)) * 100n
+        expect(worth(most) <= BigInt(limit) * scale).toBe(true)
+        expect(worth(most + 1) > BigInt(limit) * scale).toBe(true)
+      }),
+    )
+  })
+  test('needs a rate above zero', () => {
+    expect(() => mostWithin(500, 'GBP', 'EUR', '0')).toThrow('more than zero')
+    expect(() => mostWithin(500, 'GBP', 'EUR', 'one')).toThrow('is not a rate')
+  })
 })

@@ -1,10 +1,13 @@
 import { z } from 'zod'
+import { newItem, type Posting } from '../../../core/ledger'
 import { inserting } from '../../../server/db/handle'
 import { cell } from '../../../server/db/rows'
 import { readSettings } from '../../../server/db/settings'
 import { loadChart } from '../../../server/ledger/chart'
 import { takeNumbers, takeSeries } from '../../../server/ledger/series'
+import { loadState } from '../../../server/ledger/load'
 import { verifyLedger } from '../../../server/ledger/verify'
+import { writePostings } from '../../../server/ledger/write'
 import { addBankAccount } from '../../../server/services/banking/accounts'
 import { customerDirectory } from '../../../server/services/banking/directory'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, type Books } from '../database'
@@ -42,6 +45,17 @@ describe('deferred statements', () => {
       tx.defer(noted('order 4'))
     })
     expect((await told('order')).map(r => r.about)).toEqual(['order 1', 'order 2', "order ' ; 3", 'order 4'])
+  })
+  test('are there for all who ask after them, also for several at once', async () => {
+    await books.database.transaction(async tx => {
+      tx.defer([...noted('several 1'), ...noted('several 2')])
+      const count = () =>
+        tx.select<{ n: number }>(
+          `SELECT COUNT(*) AS n FROM audit WHERE what = 'test' AND about LIKE 'several%'`,
+        )
+      const seen = await Promise.all([count(), count(), count()])
+      expect(seen.map(([row]) => row!.n)).toEqual([2, 2, 2])
+    })
   })
   test('stay out with a transaction that fails after them', async () => {
     const failing = books.database.transaction(async tx => {
@@ -98,6 +112,28 @@ describe('series', () => {
     )
     await books.database.run(`UPDATE series SET next = next + 1 WHERE name = 'item-id'`)
   })
+})
+
+test('a posting that names what is not in it is not written', async () => {
+  const [customer] = await books.database.select<{ id: number }>(
+    `SELECT id FROM customer WHERE number = 'K1'`,
+  )
+  const of = { customerId: customer!.id, currency: 'EUR', amount: 100, baseAmount: 100 }
+  const said = { ...of, id: -1, kind: 'discount' as const, postingDate: '2026-11-16' }
+  const posting: Posting = {
+    kind: 'receipt',
+    date: '2026-11-16',
+    text: '',
+    items: [newItem({ ...said, bornOfItemId: -7 })],
+    allocations: [],
+    lines: [],
+  }
+  const writing = books.database.transaction(async tx => {
+    const settings = await readSettings(tx)
+    const state = await loadState(tx, { customerIds: [customer!.id] }, settings)
+    await writePostings(tx, 1, state, [posting])
+  })
+  await expect(writing).rejects.toThrow('a posting names -7, which is not in it')
 })
 
 describe('rows', () => {
