@@ -60,6 +60,11 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
       await expect(page.locator('#to')).toBeFocused()
       await type(page, '4900')
       await expect(page.locator('#to')).toHaveValue('4900')
+      // A look at the customers, and back: what was said is still there.
+      await page.getByRole('radio', { name: /A customer paid/ }).click()
+      await expect(page.locator('#to')).toHaveCount(0)
+      await page.getByRole('radio', { name: /Not a customer/ }).click()
+      await expect(page.locator('#to')).toHaveValue('4900')
     } else {
       await expect(region).toContainText('%')
       if (await region.getByText('Equally good answers').count()) await press(page, 'p')

@@ -302,28 +302,31 @@ useKeys([
       </p>
     </template>
   </template>
-  <CoveredWay
-    v-if="way === 'covered'"
-    v-model:action="actions.covered"
-    v-model:reason="reasons.covered"
-    :line="line"
-    :currency="currency"
-    :accounts="accounts"
-  />
-  <LedgerWay
-    v-if="way === 'ledger'"
-    v-model:action="actions.ledger"
-    v-model:reason="reasons.ledger"
-    :line="line"
-    :accounts="accounts"
-  />
-  <ReturnWay
-    v-if="way === 'return'"
-    v-model:action="actions.return"
-    v-model:reason="reasons.return"
-    :line="line"
-    :currency="currency"
-  />
+  <!-- What was said under one way stays while another is looked at. -->
+  <KeepAlive>
+    <CoveredWay
+      v-if="way === 'covered'"
+      v-model:action="actions.covered"
+      v-model:reason="reasons.covered"
+      :line="line"
+      :currency="currency"
+      :accounts="accounts"
+    />
+    <LedgerWay
+      v-else-if="way === 'ledger'"
+      v-model:action="actions.ledger"
+      v-model:reason="reasons.ledger"
+      :line="line"
+      :accounts="accounts"
+    />
+    <ReturnWay
+      v-else-if="way === 'return'"
+      v-model:action="actions.return"
+      v-model:reason="reasons.return"
+      :line="line"
+      :currency="currency"
+    />
+  </KeepAlive>
   <ProofStrip
     :proof="proof"
     :reason="reason"
