@@ -3,8 +3,12 @@
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { createHash, randomBytes } from 'node:crypto'
 import {
+  chmodSync,
+  chownSync,
+  closeSync,
   existsSync,
   mkdirSync,
+  openSync,
   readFileSync,
   readdirSync,
   rmSync,
@@ -150,20 +154,77 @@ export function prepareFolder(data, anew = false) {
   }
 }
 
+/** The system user that the database server runs as when we are root: nobody signs in as it. */
+const SERVER_USER = 'bilancio-db'
+
+const idOf = (user, which) => {
+  const found = spawnSync('id', [which, user], { encoding: 'utf8' })
+  return found.status === 0 ? Number(found.stdout) : null
+}
+
+/**
+ * Whom the database server runs as: ourselves, or when we are root a system user of its own. Root only where
+ * that user cannot be made or cannot reach the folder, and then this is said.
+ */
+function serverUser(data, say) {
+  if (process.getuid() !== 0) return null
+  if (idOf(SERVER_USER, '-u') === null && has('useradd'))
+    spawnSync('useradd', ['--system', '--no-create-home', '--shell', '/usr/sbin/nologin', SERVER_USER])
+  const [uid, gid] = [idOf(SERVER_USER, '-u'), idOf(SERVER_USER, '-g')]
+  if (uid === null || gid === null) {
+    say(`The database server runs as root: the system user ${SERVER_USER} cannot be made`)
+    return null
+  }
+  // The server may pass through to what it owns; nobody else of the machine may.
+  chownSync(data, process.getuid(), gid)
+  chmodSync(data, 0o710)
+  if (spawnSync('sh', ['-c', 'cd "$1"', 'sh', data], { uid, gid }).status !== 0) {
+    say(
+      `The database server runs as root: its user ${SERVER_USER} cannot reach ${data}. Choose a folder it ` +
+        'can reach with BILANCIO_DATA',
+    )
+    return null
+  }
+  return { uid, gid }
+}
+
+/** Gives the server's user what it works on, also where an earlier start made it as root. */
+function giveTo(user, data, log) {
+  closeSync(openSync(log, 'a', 0o600))
+  if (!user) return
+  for (const part of ['db', 'tmp', 'no-files'])
+    execFileSync('chown', ['-R', `${user.uid}:${user.gid}`, join(data, part)])
+  chownSync(log, user.uid, user.gid)
+}
+
 /**
  * Starts the server on `data`/db. Answers { url, ownerUrl, port, stop, process }: the application's user and
  * the owner of the tables. `everything`: the owner may make other databases, for tests. An orphan left by a
  * crash is stopped first; InnoDB then recovers by itself.
  */
-export async function startMariadb(data, password, { port: wanted = 0, args = [], everything = false } = {}) {
+export async function startMariadb(
+  data,
+  password,
+  { port: wanted = 0, args = [], everything = false, say = console.log } = {},
+) {
   const folder = join(data, 'db')
   const orphan = runningPid(folder)
   if (orphan) await stopPid(orphan)
   const log = join(data, 'mariadb.log')
-  const user = process.getuid() === 0 ? ['--user=root'] : []
+  const user = serverUser(data, say)
+  const asRoot = !user && process.getuid() === 0 ? ['--user=root'] : []
   const made = join(folder, 'mysql')
-  if (!existsSync(made)) {
-    rmSync(folder, { recursive: true, force: true })
+  const fresh = !existsSync(made)
+  if (fresh) rmSync(folder, { recursive: true, force: true })
+  mkdirSync(folder, { recursive: true, mode: 0o700 })
+  // A folder of its own for temporary tables: a second server in the system's would delete those of the
+  // first.
+  const temporary = join(data, 'tmp')
+  mkdirSync(temporary, { recursive: true, mode: 0o700 })
+  const nowhere = join(data, 'no-files')
+  mkdirSync(nowhere, { recursive: true, mode: 0o500 })
+  giveTo(user, data, log)
+  if (fresh) {
     const install = spawnSync(
       'mariadb-install-db',
       [
@@ -171,21 +232,15 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
         `--datadir=${folder}`,
         '--auth-root-authentication-method=normal',
         '--skip-test-db',
-        ...user,
+        ...asRoot,
       ],
-      { encoding: 'utf8' },
+      { encoding: 'utf8', ...user },
     )
     if (install.status !== 0)
       throw new Trouble(
         `the database could not be set up: ${firstError(install.stderr || install.stdout || String(install.error))}`,
       )
   }
-  // A folder of its own for temporary tables: a second server in the system's would delete those of the
-  // first.
-  const temporary = join(data, 'tmp')
-  mkdirSync(temporary, { recursive: true, mode: 0o700 })
-  const nowhere = join(data, 'no-files')
-  mkdirSync(nowhere, { recursive: true, mode: 0o500 })
   // The owner migrates; the application has rights on its tables, given by the owner after each migration.
   const owner = createHash('sha256').update(`owner ${password}`).digest('hex')
   const scope = everything ? '*.*' : 'bilancio.*'
@@ -210,6 +265,7 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
     ].join('\n') + '\n',
     { mode: 0o600 },
   )
+  if (user) chownSync(init, user.uid, user.gid)
   const port = await freePort(wanted)
   const socket = join(
     tmpdir(),
@@ -246,10 +302,10 @@ export async function startMariadb(data, password, { port: wanted = 0, args = []
       '--innodb-flush-log-at-trx-commit=1',
       '--transaction-isolation=READ-COMMITTED',
       '--default-time-zone=+00:00',
-      ...user,
+      ...asRoot,
       ...args,
     ],
-    { stdio: 'ignore', detached: true },
+    { stdio: 'ignore', detached: true, ...user },
   )
   let ended = null
   child.once('exit', (code, signal) => {

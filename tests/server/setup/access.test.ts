@@ -1,3 +1,6 @@
+import { spawnSync } from 'node:child_process'
+import { readFileSync, statSync } from 'node:fs'
+import { dirname, join } from 'node:path'
 import { createConnection, type Connection } from 'mysql2/promise'
 import { openDatabase } from '../../../server/db/connection'
 
@@ -36,6 +39,33 @@ test('every account that can sign in has a password', async () => {
       `SELECT CONCAT(User, '@', Host) AS name FROM mysql.global_priv WHERE User IN ('root', '')`,
     )
     expect(left).toEqual([{ name: 'root@localhost' }])
+  } finally {
+    await owner.close()
+  }
+})
+
+/** As user "nobody" of the machine; only root can try that. */
+const NOBODY = 65_534
+const asNobody = (command: string, ...args: string[]) =>
+  spawnSync(command, args, { encoding: 'utf8', uid: NOBODY, gid: NOBODY })
+const ifRoot = process.getuid!() === 0 ? test : test.skip
+
+ifRoot('the server does not run as root, and no other user of the machine reaches its files', async () => {
+  const owner = openDatabase(process.env.TEST_DATABASE_URL!, 1)
+  try {
+    const [where] = await owner.select<{ pidFile: string; folder: string }>(
+      'SELECT @@pid_file AS pidFile, @@datadir AS folder',
+    )
+    const pid = readFileSync(where!.pidFile, 'utf8').trim()
+    const uid = Number(/^Uid:\s+(\d+)/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))![1])
+    expect(uid).not.toBe(0)
+    expect(statSync(where!.folder).uid).toBe(uid)
+    const data = dirname(where!.folder.replace(/\/$/, ''))
+    for (const path of [data, join(data, 'bilancio.json'), where!.folder, join(data, 'mariadb.log')]) {
+      const tried = asNobody('cat', path)
+      expect([path, tried.status]).toEqual([path, 1])
+      expect(tried.stderr).toContain('Permission denied')
+    }
   } finally {
     await owner.close()
   }
