@@ -80,7 +80,8 @@ export const agingAnswer = z.object({
       ledger: minor,
       ties: z.boolean(),
     })
-    .describe('the tie-out of the whole ledger to the control account'),
+    .nullable()
+    .describe('the tie-out of the whole ledger to the control account; null for who sees a part of it'),
   next: z.string().nullable(),
 })
 export type AgingAnswer = z.infer<typeof agingAnswer>

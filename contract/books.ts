@@ -34,6 +34,17 @@ export const tieOut = z.object({
 })
 export type TieOut = z.infer<typeof tieOut>
 
+const auditRow = z.object({
+  id: z.int(),
+  at: z.string(),
+  by: z.string(),
+  what: z.string(),
+  about: z.string(),
+  before: z.string().nullable(),
+  after: z.string().nullable().describe('as it is, or what was asked for; long ones are cut'),
+})
+export type AuditRow = z.infer<typeof auditRow>
+
 export const books = {
   entries: operation({
     method: 'get',
@@ -73,11 +84,33 @@ export const books = {
       totals: z.object({ debit: minor, credit: minor }),
     }),
   }),
+  audit: operation({
+    method: 'get',
+    path: '/api/books/audit',
+    summary: 'The audit trail: who did what, and what it was before and after; the newest first',
+    ability: 'audit.read',
+    query: z.object({
+      from: isoDate.optional(),
+      to: isoDate.optional(),
+      what: z.string().max(64).optional().describe('name of the Command, or of the thing that changed'),
+      person: z.string().max(190).optional().describe('e-mail'),
+      search: search.describe('in what it concerns, and in what was asked for'),
+      limit,
+      cursor,
+    }),
+    response: z.object({
+      items: z.array(auditRow),
+      count: z.int(),
+      whats: z.array(z.string()).describe('all that stands in the trail'),
+      people: z.array(z.object({ email: z.string(), name: z.string() })),
+      next: z.string().nullable(),
+    }),
+  }),
   tieOut: operation({
     method: 'get',
     path: '/api/books/tie-out',
     summary: 'Open items against the control account, by currency and in base',
-    ability: 'read',
+    ability: 'books.read',
     query: z.object({ asOf: isoDate.optional() }),
     response: tieOut,
   }),

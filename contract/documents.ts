@@ -55,6 +55,7 @@ export const job = z.object({
   result: z.union([importResult, statementResult]).nullable(),
   errors: z.array(fault),
   detail: z.string(),
+  status: z.int().nullable().describe('of a failed job: as the status of a problem document'),
 })
 export type Job = z.infer<typeof job>
 

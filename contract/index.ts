@@ -11,6 +11,7 @@ import { outbox, reminders } from './reminders'
 import { rates } from './rates'
 import { setup } from './setup'
 import { today } from './today'
+import { watch } from './health'
 
 export const contract = {
   today,
@@ -26,6 +27,7 @@ export const contract = {
   banking,
   books,
   imports,
+  watch,
 }
 
 export const operations: Operation[] = Object.values(contract).flatMap(

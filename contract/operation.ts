@@ -15,6 +15,10 @@ export interface Operation<
   summary: string
   /** Null: open to everyone, signed in or not. */
   ability: Ability | null
+  /** Answered also when too many requests are in work. */
+  always?: true
+  /** Answered also before a first password is changed. */
+  evenFirst?: true
   params?: P
   query?: Q
   body?: B

@@ -6,6 +6,9 @@ import { operation } from './operation'
 export const session = z.object({
   person: z.object({ name: z.string(), email: z.string(), role: z.enum(ROLES) }),
   abilities: z.array(z.string()),
+  mustChange: z
+    .boolean()
+    .describe('the password was given by somebody else: nothing else is answered before it is changed'),
 })
 export type Session = z.infer<typeof session>
 const person = z.object({
@@ -14,7 +17,17 @@ const person = z.object({
   email: z.string(),
   role: z.enum(ROLES),
   active: z.boolean(),
+  mustChange: z.boolean().describe('has not chosen a password yet'),
 })
+const openSession = z.object({
+  id: z.int(),
+  network: z.string(),
+  agent: z.string().describe('what the browser calls itself'),
+  at: z.string().describe('signed in'),
+  usedAt: z.string().describe('last request, to the minute'),
+  current: z.boolean().describe('the one that asks'),
+})
+export type OpenSession = z.infer<typeof openSession>
 const email = z.email({ error: 'write an e-mail address' }).max(190)
 const password = z
   .string()
@@ -81,7 +94,31 @@ export const people = {
     path: '/api/session/password',
     summary: 'Change your own password',
     ability: 'read',
-    body: z.object({ current: z.string().min(1), password }),
+    body: z.object({ current: z.string().min(1).max(200), password }),
+    status: 204,
+    evenFirst: true,
+  }),
+  sessions: operation({
+    method: 'get',
+    path: '/api/session/all',
+    summary: 'Where you are signed in',
+    ability: 'read',
+    response: z.object({ items: z.array(openSession) }),
+  }),
+  endSession: operation({
+    method: 'delete',
+    path: '/api/session/all/{id}',
+    summary: 'Sign out on another machine',
+    ability: 'read',
+    params: z.object({ id }),
+    status: 204,
+  }),
+  signOutPerson: operation({
+    method: 'delete',
+    path: '/api/people/{id}/sessions',
+    summary: 'End every session of a person',
+    ability: 'people.edit',
+    params: z.object({ id }),
     status: 204,
   }),
 }

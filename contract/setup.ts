@@ -19,6 +19,24 @@ const matching = z.object({
   automatic: z.boolean().describe('take clear bank lines without a look'),
   threshold: z.number().min(0.5).max(1).describe('how sure a proposal must be for that'),
 })
+const access = z.object({
+  idleMinutes: z.int().min(5).max(720).describe('a session ends after so long without a request'),
+  absoluteHours: z.int().min(1).max(24).describe('and so long after sign-in'),
+  hosts: z
+    .array(
+      z
+        .string()
+        .trim()
+        .toLowerCase()
+        .regex(/^[a-z0-9.-]{1,253}$/, { error: 'write a name such as desk.example' }),
+    )
+    .max(20)
+    .describe('names that browsers may reach the application by, beside this machine itself'),
+  proxies: z
+    .array(z.string().trim().min(2).max(64))
+    .max(20)
+    .describe('addresses or ranges of proxies whose X-Forwarded-For is believed'),
+})
 export const settingsAnswer = z.object({
   company: z.string(),
   base: z.string(),
@@ -31,6 +49,7 @@ export const settingsAnswer = z.object({
   receiptPolicy,
   matching,
   timeZone: z.string(),
+  access: access.nullable().describe('for those who may change it'),
   chart: z.array(
     z.object({ number: z.string(), name: z.string(), type: z.string(), purpose: z.string().nullable() }),
   ),
@@ -69,6 +88,7 @@ export const setup = {
       receiptPolicy: receiptPolicy.optional(),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),
+      access: access.optional().describe('needs the ability people.edit'),
     }),
     response: settingsAnswer,
   }),

@@ -73,13 +73,6 @@ export const today = {
     query: z.object({ q: z.string().trim().min(1).max(80) }),
     response: z.object({ items: z.array(jumpHit) }),
   }),
-  health: operation({
-    method: 'get',
-    path: '/api/health',
-    summary: 'Whether the server and its database answer',
-    ability: null,
-    response: z.object({ status: z.literal('ok'), database: z.literal('ok'), version: z.string() }),
-  }),
   openapi: operation({
     method: 'get',
     path: '/api/openapi.json',

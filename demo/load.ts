@@ -23,7 +23,7 @@ import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { loadBank } from './bank'
 import { oneDay, type Payer } from './trade'
 import { chance } from '../simulators/chance'
-import { hashPassword } from '../server/services/people/people'
+import { hashPassword } from '../server/services/people/passwords'
 
 const FIRST_DAY = '2024-11-18'
 const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']

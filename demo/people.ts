@@ -8,4 +8,5 @@ export const DEMO_PEOPLE = [
   { email: 'treasurer@wrackline.example', name: 'Piers Lockwood', role: 'treasurer' },
   { email: 'sales@wrackline.example', name: 'Maeve Tully', role: 'sales' },
   { email: 'auditor@wrackline.example', name: 'Bruno Eck', role: 'auditor' },
+  { email: 'administrator@wrackline.example', name: 'Oda Fennick', role: 'administrator' },
 ]

@@ -1,5 +1,6 @@
 // npm start: from a fresh checkout to a running Bilancio. Needs nothing but Node and npm.
 import { spawn } from 'node:child_process'
+import { createSecureContext } from 'node:tls'
 import { existsSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 import { installDebian, portTaken, prepareFolder, startMariadb, stopOrphan, Trouble } from './lib/mariadb.mjs'
@@ -10,6 +11,7 @@ const dev = process.argv.includes('--dev')
 const port = Number(process.env.PORT ?? 3000)
 const data = resolve(root, process.env.BILANCIO_DATA ?? 'var')
 const running = join(data, 'running.pid')
+const listen = process.env.BILANCIO_LISTEN ?? '127.0.0.1'
 
 function alreadyRunning() {
   if (!existsSync(running)) return false
@@ -21,12 +23,46 @@ function alreadyRunning() {
   }
 }
 
+/** A certificate of ours, by file; then browsers reach us by HTTPS only. */
+function tls() {
+  const { BILANCIO_TLS_CERT: cert, BILANCIO_TLS_KEY: key } = process.env
+  if (!cert && !key) return {}
+  if (!cert || !key) throw new Trouble('BILANCIO_TLS_CERT and BILANCIO_TLS_KEY go together: name both files')
+  const read = (name, file) => {
+    try {
+      return readFileSync(file, 'utf8')
+    } catch (error) {
+      throw new Trouble(`${name}=${file} cannot be read: ${error.message}`)
+    }
+  }
+  const [certificate, privateKey] = [read('BILANCIO_TLS_CERT', cert), read('BILANCIO_TLS_KEY', key)]
+  try {
+    createSecureContext({ cert: certificate, key: privateKey })
+  } catch (error) {
+    throw new Trouble(`the certificate ${cert} and the key ${key} do not fit: ${error.message}`)
+  }
+  return { NITRO_SSL_CERT: certificate, NITRO_SSL_KEY: privateKey, BILANCIO_HTTPS: '1' }
+}
+
+/** Without encryption passwords would cross the network for all to read. */
+function checkListen() {
+  const loopback = ['127.0.0.1', '::1', 'localhost'].includes(listen)
+  const { BILANCIO_HTTPS, BILANCIO_TLS_CERT } = process.env
+  if (!loopback && BILANCIO_HTTPS !== '1' && !BILANCIO_TLS_CERT)
+    throw new Trouble(
+      `BILANCIO_LISTEN=${listen} is reached from other machines: give a certificate with BILANCIO_TLS_CERT ` +
+        'and BILANCIO_TLS_KEY, or say BILANCIO_HTTPS=1 when a proxy in front has one',
+    )
+}
+
 async function main() {
   checkNode()
   const unknown = process.argv.slice(2).find(a => !['--fresh', '--dev'].includes(a))
   if (unknown) throw new Trouble(`${unknown} is not an option: there is --fresh, which begins anew`)
   if (!Number.isInteger(port) || port < 1 || port > 65535)
     throw new Trouble(`PORT=${process.env.PORT} is not a port: use 1 to 65535`)
+  checkListen()
+  const secure = tls()
   if (await portTaken(port))
     throw new Trouble(
       `port ${port} is taken. Stop what uses it, or choose another: PORT=${port + 1} npm start`,
@@ -90,12 +126,12 @@ async function main() {
     }
     const env = {
       DATABASE_URL: process.env.DATABASE_URL || database.url,
-      BILANCIO_SESSION_SECRET: secrets.session,
       BILANCIO_DATA: data,
       PORT: String(port),
-      HOST: '127.0.0.1',
+      HOST: listen,
       NITRO_PORT: String(port),
-      NITRO_HOST: '127.0.0.1',
+      NITRO_HOST: listen,
+      ...secure,
       NODE_ENV: dev ? 'development' : 'production',
     }
     // Tables are made and changed by their owner; a server that is not ours has one user for both.
@@ -127,7 +163,10 @@ async function main() {
     })
     for (let i = 0; i < 300 && !stopping && !(await portTaken(port)); i++)
       await new Promise(r => setTimeout(r, 100))
-    if (!stopping) say(`Bilancio is ready at http://127.0.0.1:${port} (Ctrl-C stops it)`)
+    if (!stopping)
+      say(
+        `Bilancio is ready at ${secure.NITRO_SSL_CERT ? 'https' : 'http'}://127.0.0.1:${port} (Ctrl-C stops it)`,
+      )
   } catch (error) {
     console.error(error instanceof Trouble ? error.message : error)
     await stop(1)

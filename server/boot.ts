@@ -5,7 +5,8 @@ import { int, openDatabase } from './db/connection'
 import { grantApplication } from './db/grants'
 import { migrate } from './db/migrate'
 import { seedBasics } from './db/seed'
-import { hashPassword } from './services/people/people'
+import { closeParsing } from './parse'
+import { hashPassword } from './services/people/passwords'
 
 /**
  * Before the server starts: migrations, basics, and on an empty database the demo or the first administrator.
@@ -36,6 +37,7 @@ async function boot(): Promise<void> {
   const [demo] = await database.select(`SELECT value FROM setting WHERE name = 'demo' AND value = 'true'`)
   if (demo)
     say(`Sign in as one of ${DEMO_PEOPLE.map(p => p.email).join(', ')}; the password is ${DEMO_PASSWORD}`)
+  await closeParsing()
   await database.close()
 }
 
@@ -64,11 +66,12 @@ async function firstAdministrator(
       name: 'Administrator',
       role: 'administrator',
       password_hash: await hashPassword(password),
+      must_change: 1,
     },
   ])
   say(
     `First sign-in: administrator@bilancio.example with the password ${password}. It is shown this ` +
-      'once; change it under Setup',
+      'once, and must be changed then',
   )
 }
 

@@ -12,7 +12,7 @@ import type { RateSource } from './ports/rates'
  * only place of the server that knows the simulators.
  */
 
-const dataFolder = () => process.env.BILANCIO_DATA ?? 'var'
+export const dataFolder = () => process.env.BILANCIO_DATA ?? 'var'
 
 /** Where the bank leaves its files: a folder that a file service fills, or that of the simulated bank. */
 export const bankFolder = () => process.env.BILANCIO_BANK ?? join(dataFolder(), 'bank')

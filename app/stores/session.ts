@@ -28,12 +28,18 @@ export const useSession = defineStore('session', {
         this.session = null
         return false
       }
+      if (this.session.mustChange) return false
       await this.readSettings()
       return true
     },
     async signIn(email: string, password: string): Promise<void> {
       this.session = await call(contract.people.signIn, { body: { email, password } })
-      await this.readSettings()
+      if (!this.session.mustChange) await this.readSettings()
+    },
+    /** A first password of one's own; only then does the server answer anything else. */
+    async choosePassword(current: string, password: string): Promise<void> {
+      await call(contract.people.changePassword, { body: { current, password } })
+      await this.load()
     },
     async signOut(): Promise<void> {
       await call(contract.people.signOut)

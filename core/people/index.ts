@@ -14,6 +14,7 @@ export const ABILITIES = {
   read: 'read accounts, aging and documents',
   'books.read': 'read the journal, receipts and outbox of all customers',
   import: 'import customers and documents',
+  'credits.post': 'post credit notes',
   'receipts.post': 'enter and allocate receipts',
   'receipts.correct': 'unallocate and reverse receipts',
   'discount.authorise': 'grant a late cash discount',
@@ -21,54 +22,36 @@ export const ABILITIES = {
   'notes.write': 'write notes on accounts',
   'policy.edit': 'change reminder policies and settings',
   'people.edit': 'add people and change their roles',
+  'jobs.manage': 'see and stop the imports of others',
+  'audit.read': 'read the audit trail',
   'clock.advance': 'advance the Clock of the demo',
 } as const
 export type Ability = keyof typeof ABILITIES
 
+const CLERK = ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write'] as const
+const SUPERVISOR = [
+  ...CLERK,
+  'credits.post',
+  'discount.authorise',
+  'reminders.run',
+  'policy.edit',
+  'jobs.manage',
+  'audit.read',
+  'clock.advance',
+] as const
+
 const TABLE: Record<Role, readonly Ability[]> = {
-  controller: [
-    'read',
-    'books.read',
-    'import',
-    'receipts.post',
-    'receipts.correct',
-    'reminders.run',
-    'notes.write',
-    'clock.advance',
-  ],
-  cash: ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write', 'clock.advance'],
-  supervisor: [
-    'read',
-    'books.read',
-    'import',
-    'receipts.post',
-    'receipts.correct',
-    'discount.authorise',
-    'reminders.run',
-    'notes.write',
-    'policy.edit',
-    'clock.advance',
-  ],
+  controller: [...CLERK, 'reminders.run', 'clock.advance'],
+  cash: [...CLERK, 'clock.advance'],
+  supervisor: SUPERVISOR,
   treasurer: ['read', 'books.read', 'clock.advance'],
   sales: ['read', 'notes.write'],
-  auditor: ['read', 'books.read'],
-  administrator: [
-    'read',
-    'books.read',
-    'import',
-    'receipts.post',
-    'receipts.correct',
-    'discount.authorise',
-    'reminders.run',
-    'notes.write',
-    'policy.edit',
-    'people.edit',
-    'clock.advance',
-  ],
+  auditor: ['read', 'books.read', 'audit.read'],
+  administrator: [...SUPERVISOR, 'people.edit'],
 }
 
 export function can(role: Role, ability: Ability): boolean {
-  return TABLE[role].includes(ability)
+  return TABLE[role]?.includes(ability) ?? false
 }
 
 /** Sales contacts read only the customers they look after. */

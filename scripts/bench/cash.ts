@@ -15,7 +15,7 @@ import { writeSetting } from '../../server/db/settings'
 import { addBankAccount } from '../../server/services/banking/accounts'
 import { takeStatement } from '../../server/services/banking/statements'
 import { importCustomers, importDocuments } from '../../server/services/documents/imports'
-import { hashPassword } from '../../server/services/people/people'
+import { hashPassword } from '../../server/services/people/passwords'
 import { chance } from '../../simulators/chance'
 import { inventWorld, paymentLines, type Truth } from '../../simulators/payers'
 import { score } from '../matchWorld'
@@ -62,7 +62,7 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
     await writeSetting(database, 1, key, value)
   await importCustomers(
     database,
-    1,
+    actor,
     `number,name,country\n${payers.map(p => `${p.number},${p.name},IE`).join('\n')}\n`,
     { dryRun: false, skipExisting: false },
     quiet,
@@ -93,7 +93,7 @@ export async function benchCash(url: string, small: boolean, say: (text: string)
   const header = 'number,kind,customer,date,due_date,currency,amount,tax,discount_date,discount_amount'
   await importDocuments(
     database,
-    1,
+    actor,
     [header, ...documents, ''].join('\n'),
     { dryRun: false, skipExisting: false },
     quiet,
@@ -230,7 +230,7 @@ async function statement(
 async function largeReceipt(database: Handle, tell: (what: string, result: string) => void): Promise<void> {
   await importCustomers(
     database,
-    1,
+    actor,
     'number,name,country\nBIG,Big Payer,IE\n',
     { dryRun: false, skipExisting: false },
     quiet,
@@ -240,7 +240,7 @@ async function largeReceipt(database: Handle, tell: (what: string, result: strin
     const rows = Array.from({ length: 50 }, (_, i) => `BIG-${run}-${i},BIG,2026-11-01,100.00`)
     await importDocuments(
       database,
-      1,
+      actor,
       ['number,customer,date,amount', ...rows, ''].join('\n'),
       { dryRun: false, skipExisting: false },
       quiet,

@@ -74,7 +74,7 @@ async function imports(): Promise<void> {
   const quiet = async () => {}
   await importCustomers(
     database,
-    1,
+    actor,
     'number,name,country\nIMP,Import,IE\n',
     { dryRun: false, skipExisting: false },
     quiet,
@@ -87,7 +87,7 @@ async function imports(): Promise<void> {
         `IMP-${i},invoice,B${String(1 + (i % CUSTOMERS)).padStart(6, '0')},2026-11-01,EUR,${(i % 900) + 1}.50,0.10`,
     ).join('\n')
   const start = performance.now()
-  await importDocuments(database, 1, csv, { dryRun: false, skipExisting: false }, quiet)
+  await importDocuments(database, actor, csv, { dryRun: false, skipExisting: false }, quiet)
   const seconds = (performance.now() - start) / 1000
   say(
     `${`Import of ${rows.toLocaleString('en')} documents`.padEnd(44)} ${seconds.toFixed(1)} s, ` +

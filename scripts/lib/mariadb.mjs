@@ -137,15 +137,11 @@ export function prepareFolder(data, anew = false) {
   if (room.bavail * room.bsize < 300 * 1024 * 1024)
     throw new Trouble(`the disk of ${data} is full: 300 MB must be free`)
   if (anew || !existsSync(mark)) {
-    writeFileSync(
-      mark,
-      JSON.stringify({ database: randomBytes(24).toString('hex'), session: randomBytes(32).toString('hex') }),
-      { mode: 0o600 },
-    )
+    writeFileSync(mark, JSON.stringify({ database: randomBytes(24).toString('hex') }), { mode: 0o600 })
   }
   try {
     const secrets = JSON.parse(readFileSync(mark, 'utf8'))
-    if (!secrets.database || !secrets.session) throw new Error('incomplete')
+    if (!secrets.database) throw new Error('incomplete')
     return secrets
   } catch {
     throw new Trouble(

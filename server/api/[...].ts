@@ -1,6 +1,5 @@
 import { operations } from '~~/contract'
 import { ProblemError } from '~~/server/services/common/problems'
-import { problemOf } from '~~/server/utils/endpoint'
 
 /** Anything under /api that no route answers. */
 export default defineEventHandler(event => {
@@ -8,13 +7,12 @@ export default defineEventHandler(event => {
   const others = operations
     .filter(o => new RegExp(`^${o.path.replace(/\{\w+\}/g, '[^/]+')}$`).test(path))
     .map(o => o.method.toUpperCase())
-  const problem = problemOf(
+  const problem = answerProblem(
+    event,
     others.length
       ? new ProblemError(405, 'Wrong method', `${path} answers ${others.join(', ')}`)
       : new ProblemError(404, 'Not found', `there is no ${path}: see /api/openapi.json`),
   )
-  setResponseStatus(event, problem.status)
-  setHeader(event, 'content-type', 'application/problem+json')
   if (others.length) setHeader(event, 'allow', others.join(', '))
   return problem
 })

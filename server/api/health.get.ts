@@ -1,6 +1,8 @@
-import { today } from '~~/contract/today'
+import { watch } from '~~/contract/health'
+import { readHealth } from '~~/server/services/health/health'
 
-export default endpoint(today.health, async ({ database }) => {
-  await database.select('SELECT 1')
-  return { status: 'ok', database: 'ok', version: '0.1.0' }
+export default endpoint(watch.health, async ({ event }) => {
+  const health = await readHealth()
+  if (health.status === 'down') setResponseStatus(event, 503)
+  return health
 })

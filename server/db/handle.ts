@@ -2,6 +2,7 @@ import { AsyncLocalStorage } from 'node:async_hooks'
 import type { z } from 'zod'
 import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
 import type { NewRow, Row, TableName } from './models'
+import { Busy, type Patience } from './patience'
 import { backOff, isPassing, TRIES } from './retry'
 import { checkRows, checksRows } from './rows'
 
@@ -61,6 +62,7 @@ export class Handle {
 
   constructor(
     readonly sequelize: Sequelize,
+    readonly patience: Patience,
     private readonly tx: Transaction | null = null,
     private readonly open: (() => Handle) | null = null,
     private readonly isApart = false,
@@ -188,18 +190,23 @@ export class Handle {
    */
   async transaction<T>(work: (tx: Handle) => Promise<T>): Promise<T> {
     if (this.tx ?? inside.getStore()) throw new Error('a transaction inside a transaction')
+    const lastWait = this.patience.lastWait()
     for (let attempt = 1; ; attempt++) {
       try {
-        return await this.sequelize.transaction(tx => inside.run(tx, () => this.within(tx, work)))
+        return await this.patience.inTurn(lastWait, () =>
+          this.sequelize.transaction(tx => inside.run(tx, () => this.within(tx, work))),
+        )
       } catch (error) {
-        if (attempt >= TRIES || !isPassing(error)) throw error
+        if (!isPassing(error)) throw error
+        if (Date.now() > lastWait) throw new Busy('somebody else is working on the same at this moment')
+        if (attempt >= TRIES) throw error
         await backOff(attempt)
       }
     }
   }
 
   private async within<T>(tx: Transaction, work: (tx: Handle) => Promise<T>): Promise<T> {
-    const handle = new Handle(this.sequelize, tx)
+    const handle = new Handle(this.sequelize, this.patience, tx)
     const result = await work(handle)
     await handle.runDeferred()
     return result
@@ -211,7 +218,7 @@ export class Handle {
    */
   apart(): Handle {
     if (!this.open) return this
-    this.beside ??= new Handle(this.open().sequelize, null, null, true)
+    this.beside ??= new Handle(this.open().sequelize, this.patience, null, null, true)
     return this.beside
   }
 

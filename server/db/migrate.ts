@@ -10,8 +10,21 @@ import * as sundry from './migrations/0007-sundry'
 import * as met from './migrations/0008-met'
 import * as foundations from './migrations/0009-foundations'
 import * as ids from './migrations/0010-ids'
+import * as access from './migrations/0011-access'
 
-const migrations = [ledger, reminders, adjustments, tray, bank, batches, sundry, met, foundations, ids]
+const migrations = [
+  ledger,
+  reminders,
+  adjustments,
+  tray,
+  bank,
+  batches,
+  sundry,
+  met,
+  foundations,
+  ids,
+  access,
+]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */
 export async function migrate(database: Handle): Promise<string[]> {

@@ -2,6 +2,10 @@
 export const codeOf = (error: unknown): string | undefined =>
   (error as { original?: { code?: string } }).original?.code
 
+/** What the database said about an error; it may hold values of the row. */
+export const messageOf = (error: unknown): string =>
+  (error as { original?: { message?: string } }).original?.message ?? ''
+
 const PASSING = new Set(['ER_LOCK_DEADLOCK', 'ER_LOCK_WAIT_TIMEOUT', 'ER_CHECKREAD'])
 
 /**

@@ -7,6 +7,21 @@ const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'los
 
 export type Versioned = 'chart' | 'customers'
 
+/** Who is let in. */
+export interface Access {
+  /** A session ends after so many minutes without a request. */
+  idleMinutes: number
+  /** And so many hours after sign-in, whatever happens. */
+  absoluteHours: number
+  /** Names that browsers may reach us by, beside this machine itself. */
+  hosts: string[]
+  /** Addresses and ranges whose X-Forwarded-For is believed. */
+  proxies: string[]
+}
+
+// OWASP ASVS 5.0, 7.3: an inactivity limit and a limit for the session as a whole; a working day here.
+const ACCESS: Access = { idleMinutes: 60, absoluteHours: 12, hosts: [], proxies: [] }
+
 export interface Settings {
   company: string
   base: string
@@ -27,6 +42,7 @@ export interface Settings {
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
+  access: Access
   /** Of what is read once and kept until it changes: counted up with each change. */
   versions: Record<Versioned, number>
 }
@@ -62,6 +78,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,
+    access: { ...ACCESS, ...(value.get('access') as Partial<Access> | undefined) },
     versions: {
       chart: (value.get('chart') as number | undefined) ?? 0,
       customers: (value.get('customers') as number | undefined) ?? 0,

@@ -1,19 +1,17 @@
-import { createHash } from 'node:crypto'
 import type { z } from 'zod'
-import type { Decided, LedgerState, Posting, Refusal } from '../../core/ledger'
+import type { Decided, LedgerState, Posting } from '../../core/ledger'
 import type { Ability } from '../../core/people'
-import { inserting, type Handle } from '../db/handle'
+import type { Handle } from '../db/handle'
 import { audit, readSettings, type Settings } from '../db/settings'
-import { backOff, codeOf, TRIES } from '../db/retry'
+import { Busy } from '../db/patience'
+import { backOff, TRIES } from '../db/retry'
+import { firstResult, isTwin, keepResult, type Idempotency } from './idempotency'
 import { covers, takeLocks, type Locks } from './locks'
+import { LedgerRefused } from './refused'
+import { requireAbility, type Need } from './rights'
 import { writePostings, type Written } from './write'
 
-/** The ledger will not post; the refusals say which rule and what would satisfy it. */
-export class LedgerRefused extends Error {
-  constructor(readonly refusals: Refusal[]) {
-    super(refusals.map(r => `${r.message}: ${r.satisfy}`).join('; '))
-  }
-}
+export { LedgerRefused, type Idempotency }
 
 /** Who asks. */
 export interface By {
@@ -58,6 +56,8 @@ export interface Command<
   /** As the audit trail names it: `receipts.post`. */
   name: string
   ability: Ability
+  /** What parts of the request need beside that, such as a late discount. */
+  needs?: (input: z.output<Schema>) => Need[]
   input: Schema
   /**
    * What must hold still. Asked before the locks are taken and again behind them: if it grew, all begins
@@ -92,28 +92,25 @@ export function command<Schema extends z.ZodType, State extends WithLedger, Resu
   return c
 }
 
-/** From the Idempotency-Key header; a repeated key answers with the first result. */
-export interface Idempotency {
-  key: string
-  request: unknown
-}
-
 /** The rows that had to be locked were not the ones that were: begun anew with the right ones. */
 class LocksGrew extends Error {}
+
+/** Rights belong to the Command: whatever road leads here, a person does what their role may. */
+function checkRights<Schema extends z.ZodType, State extends WithLedger, Result, Facts, Actor extends By>(
+  actor: By,
+  what: Command<Schema, State, Result, Facts, Actor>,
+  input: z.output<Schema>,
+): void {
+  requireAbility(actor, what.ability)
+  for (const { ability, path } of what.needs?.(input) ?? []) requireAbility(actor, ability, path)
+}
 
 /** So many postings are written at a time. */
 const CHUNK = 2000
 
 /** Whether all must begin anew: other rows are to be locked, or the twin of this very request came first. */
-function isWorthAnother(error: unknown, idempotency: Idempotency | undefined): boolean {
-  if (error instanceof LocksGrew) return true
-  // Its row goes to the database with others, so the key itself says which of them was there already.
-  return (
-    idempotency !== undefined &&
-    codeOf(error) === 'ER_DUP_ENTRY' &&
-    (error as { original: Error }).original.message.includes(`-${idempotency.key}'`)
-  )
-}
+const isWorthAnother = (error: unknown, idempotency: Idempotency | undefined): boolean =>
+  error instanceof LocksGrew || isTwin(error, idempotency)
 
 /**
  * The one door to the ledger. In one transaction: everything named is locked, then read, then decided, then
@@ -134,17 +131,16 @@ export async function perform<
   idempotency?: Idempotency,
 ): Promise<Result> {
   const input = what.input.parse(ask)
-  const hash = idempotency
-    ? createHash('sha256').update(JSON.stringify(idempotency.request)).digest('hex')
-    : ''
+  checkRights(actor, what, input)
+  const lastWait = database.patience.lastWait()
   for (let attempt = 1; ; attempt++) {
     try {
-      const known = idempotency && (await resultOf<Result>(database, actor, idempotency, hash))
+      const known = idempotency && (await firstResult<Result>(database, actor, idempotency))
       if (known) return known.result
       const locks = await what.locks(database, input)
       return await database.transaction(async tx => {
         const settings = await takeLocks(tx, locks)
-        const first = idempotency && (await resultOf<Result>(tx, actor, idempotency, hash))
+        const first = idempotency && (await firstResult<Result>(tx, actor, idempotency))
         if (first) return first.result
         if (!what.steady && !covers(locks, await what.locks(tx, input))) throw new LocksGrew()
         const state = await what.load(tx, input, { settings, actor })
@@ -161,19 +157,13 @@ export async function perform<
         }
         const done = { db: tx, input, state, actor, postings, written, facts }
         const result = await what.after(done)
-        if (idempotency) {
-          const row = {
-            person_id: actor.id,
-            idempotency_key: idempotency.key,
-            request_hash: hash,
-            result: JSON.stringify(result),
-          }
-          tx.defer(inserting('idempotency', [row]))
-        }
+        if (idempotency) keepResult(tx, actor, idempotency, result)
         return result
       })
     } catch (error) {
-      if (attempt >= TRIES || !isWorthAnother(error, idempotency)) throw error
+      if (!isWorthAnother(error, idempotency)) throw error
+      if (Date.now() > lastWait) throw new Busy('others are working on the same at this moment')
+      if (attempt >= TRIES) throw error
       await backOff(attempt)
     }
   }
@@ -181,28 +171,6 @@ export async function perform<
 
 /** What was asked for, as the audit trail keeps it: whole when it is short, cut when it is a file. */
 const told = (input: unknown) => JSON.stringify(input).slice(0, 4000)
-
-async function resultOf<Result>(
-  db: Handle,
-  actor: By,
-  idempotency: Idempotency,
-  hash: string,
-): Promise<{ result: Result } | undefined> {
-  const [first] = await db.select<{ request_hash: string; result: string }>(
-    'SELECT request_hash, result FROM idempotency WHERE person_id = :personId AND idempotency_key = :key',
-    { personId: actor.id, key: idempotency.key },
-  )
-  if (!first) return undefined
-  if (first.request_hash === hash) return { result: JSON.parse(first.result) as Result }
-  throw new LedgerRefused([
-    {
-      rule: 'idempotency.reused',
-      path: 'Idempotency-Key',
-      message: 'this key was used for another request',
-      satisfy: 'use a new key for a new request',
-    },
-  ])
-}
 
 /** What a Command would decide now: the same postings, not written. */
 export async function wouldDecide<
@@ -218,6 +186,7 @@ export async function wouldDecide<
   ask: z.input<Schema>,
 ): Promise<{ settings: Settings; state: State; decided: Decided<Facts>; warnings: string[] }> {
   const input = what.input.parse(ask)
+  checkRights(actor, what, input)
   const settings = await readSettings(database)
   const state = await what.load(database, input, { settings, actor })
   const decided = what.decide(state, input)

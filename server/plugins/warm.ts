@@ -1,3 +1,4 @@
+import { faultOf, log } from '../log'
 import { db } from '../db/connection'
 import { readSettings } from '../db/settings'
 import { customerDirectory } from '../services/banking/directory'
@@ -8,5 +9,5 @@ export default defineNitroPlugin(() => {
     const { versions } = await readSettings(db())
     await customerDirectory(db(), versions.customers)
   }
-  warm().catch(error => console.error('[warm]', error))
+  warm().catch(error => log.error(faultOf(error), 'warm'))
 })

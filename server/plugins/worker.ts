@@ -1,6 +1,7 @@
 import { Worker } from 'node:worker_threads'
 import { resolve } from 'node:path'
 import { openMailbox } from '../../simulators/mailbox'
+import { faultOf, log } from '../log'
 import { mailboxFolder } from '../wiring'
 
 /**
@@ -14,7 +15,7 @@ export default defineNitroPlugin(nitro => {
   let worker: Worker | undefined
   const start = (): void => {
     worker = new Worker(resolve('server/jobs/start.mjs'), { env: process.env as Record<string, string> })
-    worker.on('error', error => console.error('[worker]', error))
+    worker.on('error', error => log.error(faultOf(error), 'worker'))
     worker.on('exit', () => {
       if (!stopped) setTimeout(start, 1000)
     })
@@ -25,7 +26,7 @@ export default defineNitroPlugin(nitro => {
         process.env.BILANCIO_SMTP = mailbox.url
         return mailbox
       })
-  ready.then(start, error => console.error('[mailbox]', error))
+  ready.then(start, error => log.error(faultOf(error), 'mailbox'))
   nitro.hooks.hook('close', async () => {
     stopped = true
     await worker?.terminate()

@@ -30,13 +30,14 @@ export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.Z
     const job = await followJob(
       database,
       id,
+      actor,
       () => {},
       () => gone,
     )
-    if (gone) await cancelJob(database, id)
+    if (gone) await cancelJob(database, id, actor)
     if (job.state !== 'done')
       throw new ProblemError(
-        job.errors.some(e => e.path === 'size') ? 413 : 422,
+        job.status ?? (job.state === 'failed' ? 500 : 409),
         kind === 'bank-statement' ? 'Not taken in' : 'Nothing was imported',
         job.detail || 'the import was stopped',
         job.errors,

@@ -35,7 +35,7 @@ export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promi
   const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
   await admin.run(`CREATE DATABASE ${name} CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci`)
   const url = process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`)
-  const database = openDatabase(url, 12, isolation)
+  const database = openDatabase(url, 12, { isolation })
   await migrate(database)
   await seedBasics(database)
   await database.run(`INSERT INTO person (email, name, role, password_hash)
@@ -56,9 +56,9 @@ export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promi
 
 const quiet = async () => {}
 export const customers = (books: Books, csv: string, options = {}) =>
-  importCustomers(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+  importCustomers(books.database, books.actor, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
 export const documents = (books: Books, csv: string, options = {}) =>
-  importDocuments(books.database, 1, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
+  importDocuments(books.database, books.actor, csv, { dryRun: false, skipExisting: false, ...options }, quiet)
 
 export const CUSTOMERS = `number,name,class,country,language,currency,terms,credit_limit,contact,email,phone,iban,vat_number,parent
 K1,Hollin & Sedge,food,IE,en,EUR,"2% 10, net 30",60000,Maud Ferrow,maud@hollin.example,+353 1 555 0142,IE29AIBK93115212345678,IE1234567T,

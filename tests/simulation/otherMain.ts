@@ -17,7 +17,7 @@ let open: { url: string; database: Handle } | undefined
 async function databaseAt(url: string, isolation: Isolation): Promise<Handle> {
   if (open?.url === url) return open.database
   const before = open
-  open = { url, database: openDatabase(url, 6, isolation) }
+  open = { url, database: openDatabase(url, 6, { isolation }) }
   await before?.database.close()
   return open.database
 }

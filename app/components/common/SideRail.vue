@@ -5,6 +5,7 @@ import {
   BookOpen,
   CalendarDays,
   FileInput,
+  Footprints,
   Inbox,
   Landmark,
   Layers,
@@ -64,6 +65,7 @@ const groups: { head: string; ways: Way[] }[] = [
     ways: [
       { to: '/books/journal', label: 'Journal', icon: BookOpen, needs: 'books.read' },
       { to: '/books/trial-balance', label: 'Trial balance', icon: ListTree, needs: 'books.read' },
+      { to: '/books/audit', label: 'Audit trail', icon: Footprints, needs: 'audit.read' },
     ],
   },
   {

@@ -40,6 +40,11 @@ const short = (name: string) => name.replace(/^(\S)\S* (.*)$/, '$1. $2')
           ></MenuItem
         >
         <MenuItem v-slot="{ active }"
+          ><NuxtLink to="/setup#sessions" class="block px-3 py-1.5" :class="active ? 'bg-row' : ''"
+            >Where you are signed in</NuxtLink
+          ></MenuItem
+        >
+        <MenuItem v-slot="{ active }"
           ><button
             class="w-full px-3 py-1.5 text-left"
             :class="active ? 'bg-row' : ''"

@@ -3,6 +3,7 @@ import { reactive, ref } from 'vue'
 import { contract } from '~~/contract'
 import { ROLES } from '~~/core/people'
 import { useGuard } from '~/composables/guard'
+import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 
 const { trouble, guard, complain } = useGuard()
@@ -19,17 +20,33 @@ const addPerson = () =>
     Object.assign(person, { name: '', email: '', password: '' })
     people.value = (await readPeople()).items
   }, 'Person added.')
-const changePerson = (id: number, body: { role?: (typeof ROLES)[number]; active?: boolean }) =>
+const session = useSession()
+const isOwn = (email: string) => session.session?.person.email === email
+interface Change {
+  role?: (typeof ROLES)[number]
+  active?: boolean
+  password?: string
+}
+/** A password given anew: who, and what. */
+const giving = reactive({ id: 0, password: '' })
+const give = (id: number) =>
+  changePerson(id, { password: giving.password }, 'Password given; they choose their own when they sign in.')
+const signOut = (id: number, name: string) =>
+  guard(async () => {
+    await call(contract.people.signOutPerson, { params: { id } })
+  }, `${name} is signed out everywhere.`)
+const changePerson = (id: number, body: Change, said = 'Saved.') =>
   guard(async () => {
     await call(contract.people.change, { params: { id }, body })
+    Object.assign(giving, { id: 0, password: '' })
     people.value = (await readPeople()).items
-  }, 'Saved.')
+  }, said)
 </script>
 
 <template>
   <section class="border-t border-rule py-4">
     <h2 class="mb-2">People</h2>
-    <table class="grid-table max-w-[820px]">
+    <table class="grid-table max-w-[1100px]">
       <tbody>
         <tr v-for="p in people" :key="p.id">
           <td class="!pl-0 name">{{ p.name }}</td>
@@ -54,6 +71,31 @@ const changePerson = (id: number, body: { role?: (typeof ROLES)[number]; active?
               />
               may sign in</label
             >
+          </td>
+          <td class="hint">{{ p.mustChange ? 'has not chosen a password yet' : '' }}</td>
+          <td v-if="isOwn(p.email)" class="hint">you</td>
+          <td v-else-if="giving.id === p.id">
+            <form class="flex gap-2" @submit.prevent="give(p.id)">
+              <input
+                v-model="giving.password"
+                v-focus
+                class="field"
+                type="password"
+                :aria-label="`New password of ${p.name}`"
+                placeholder="New password"
+                minlength="10"
+                required
+                autocomplete="new-password"
+                @keydown.esc.stop="giving.id = 0"
+              /><button class="plain">Give</button>
+            </form>
+          </td>
+          <td v-else class="whitespace-nowrap">
+            <button class="plain" @click="Object.assign(giving, { id: p.id, password: '' })">
+              New password
+            </button>
+            {{ ' ' }}
+            <button class="plain" @click="signOut(p.id, p.name)">Sign out everywhere</button>
           </td>
         </tr>
       </tbody>

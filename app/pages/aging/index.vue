@@ -187,7 +187,7 @@ const share = (i: number) => {
       </select></span
     >
     <button
-      v-if="answer"
+      v-if="answer?.control"
       class="ml-auto"
       :class="answer.control.ties ? 'hint makes' : 'wrong'"
       data-test="ties"

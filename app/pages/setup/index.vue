@@ -13,7 +13,9 @@ const { chart, series } = session.settings!
     <BankAccounts v-if="session.can('books.read')" />
     <PolicyForms />
     <PeopleForm v-if="session.can('people.edit')" />
+    <AccessForm v-if="session.can('people.edit')" />
     <PasswordForm />
+    <SessionList />
     <div class="grid gap-10 border-t border-rule py-4 md:grid-cols-2">
       <section>
         <h2 class="mb-2">Chart of accounts</h2>

@@ -1,5 +1,8 @@
 import { people } from '~~/contract/people'
+import { endSession } from '~~/server/services/people/sessions'
 
-export default endpoint(people.signOut, async ({ event }) => {
-  await (await session(event)).clear()
+export default endpoint(people.signOut, async ({ event, database }) => {
+  const token = tokenOf(event)
+  if (token) await endSession(database, token)
+  takeSession(event)
 })

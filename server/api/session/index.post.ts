@@ -1,8 +1,11 @@
 import { people } from '~~/contract/people'
-import { sessionOf, signIn } from '~~/server/services/people/people'
+import { sessionOf } from '~~/server/services/people/people'
+import { openSession } from '~~/server/services/people/sessions'
+import { signIn } from '~~/server/services/people/signIn'
 
 export default endpoint(people.signIn, async ({ event, database, body }) => {
-  const actor = await signIn(database, body.email, body.password, getRequestIP(event) ?? '')
-  await (await session(event)).update({ personId: actor.id })
-  return sessionOf(actor)
+  const from = await fromOf(event, database)
+  const { actor, mustChange } = await signIn(database, body.email, body.password, from.network)
+  await giveSession(event, database, await openSession(database, actor.id, from))
+  return sessionOf(actor, mustChange)
 })

@@ -9,6 +9,7 @@ import { bankMatchTarget } from './bankMatchTarget'
 import { bankStatement } from './bankStatement'
 import { batch } from './batch'
 import { batchReceipt } from './batchReceipt'
+import { closing } from './closing'
 import { customer } from './customer'
 import { customerClass } from './customerClass'
 import { deduction } from './deduction'
@@ -34,8 +35,9 @@ import { receiptMeans } from './receiptMeans'
 import { reminderPolicy } from './reminderPolicy'
 import { reminderRun } from './reminderRun'
 import { series } from './series'
+import { session } from './session'
 import { setting } from './setting'
-import { signInFailure } from './signInFailure'
+import { signInCount } from './signInCount'
 import { slip } from './slip'
 import { slipMeans } from './slipMeans'
 import { sundryReceipt } from './sundryReceipt'
@@ -55,6 +57,7 @@ export const TABLES = {
   bank_statement: bankStatement,
   batch,
   batch_receipt: batchReceipt,
+  closing,
   customer,
   customer_class: customerClass,
   deduction,
@@ -80,8 +83,9 @@ export const TABLES = {
   reminder_policy: reminderPolicy,
   reminder_run: reminderRun,
   series,
+  session,
   setting,
-  sign_in_failure: signInFailure,
+  sign_in_count: signInCount,
   slip,
   slip_means: slipMeans,
   sundry_receipt: sundryReceipt,

@@ -9,4 +9,5 @@ export const person = table('person', ['id'], {
   password_hash: text(100, 'bcrypt'),
   active: whole('1 may sign in'),
   at: instant('when, UTC'),
+  must_change: whole('1: the password was given by somebody else, and must be changed first'),
 })

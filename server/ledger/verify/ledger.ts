@@ -20,6 +20,13 @@ const OPEN = `
 
 export const LEDGER_CHECKS: Check[] = [
   [
+    'posting into a closed period',
+    `SELECT CONCAT('entry ', e.number) AS k, CONCAT('a date after ', c.until) AS expected, e.date AS found
+      FROM closing c JOIN entry e ON e.date <= c.until AND e.id > c.after_entry
+      WHERE e.id <= COALESCE((SELECT n.after_entry FROM closing n WHERE n.id > c.id ORDER BY n.id LIMIT 1),
+        e.id)`,
+  ],
+  [
     'entry does not balance',
     `SELECT CONCAT('entry ', e.number, ' ', l.currency) AS k, '0 / 0' AS expected, CONCAT(SUM(l.amount),
     ' / ', SUM(l.base_amount)) AS found

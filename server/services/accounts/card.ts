@@ -67,7 +67,9 @@ export async function readCard(
   const settings = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
   const asOf = q.asOf ?? settings.today
-  const values = { id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
+  const own = scope.salesId ? 'AND sales_id = :salesId' : ''
+  const salesId = scope.salesId ?? 0
+  const values = { salesId, id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
@@ -104,10 +106,10 @@ export async function readCard(
       values,
     ),
     database.select<{ number: string; name: string }>(
-      'SELECT number, name FROM customer WHERE id = :parentId',
+      `SELECT number, name FROM customer WHERE id = :parentId ${own}`,
       values,
     ),
-    database.select('SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id', values),
+    database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
   ])
   const items = open.map(r => ({
     currency: r.currency,

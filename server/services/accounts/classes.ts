@@ -21,5 +21,5 @@ export async function changeClass(
     keep: body.keepOnItem ? 1 : 0,
   })
   await audit(database, actor.id, 'class', code, String(Boolean(row.keep)), String(body.keepOnItem))
-  return readSettingsAnswer(database)
+  return readSettingsAnswer(database, actor)
 }

@@ -36,6 +36,12 @@ const GROUP: Record<AgingQuery['by'], { key: string; name: string; join: string 
   country: { key: 'c.country', name: 'c.country', join: '' },
 }
 
+/** A group whose head is somebody else's customer is not named: its members stand by themselves. */
+const groupOf = (by: AgingQuery['by'], scope: Scope) =>
+  by === 'group' && scope.salesId
+    ? { ...GROUP.group, join: `${GROUP.group.join} AND g.sales_id = :salesId` }
+    : GROUP[by]
+
 type Filters = Pick<AgingQuery, 'currency' | 'search' | 'class' | 'controller' | 'country'>
 
 /** Conditions on the customer; empty when all are wanted. */
@@ -144,7 +150,7 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
   const past: Past = { asOf, today: settings.today, known: q.known === undefined ? null : state.entryId }
   const n = settings.buckets.length
   const values: Values = { asOf, known: past.known }
-  const group = GROUP[q.by]
+  const group = groupOf(q.by, scope)
   const onCustomer = customerWhere(q, scope, values)
   // Summed by customer first, along the index; names and groups are joined to the few sums.
   const byCurrency = q.by === 'currency' ? ', s.currency' : ''
@@ -195,10 +201,8 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
           : `SELECT COUNT(DISTINCT ${group.key}) AS count, ${sumsAgain(n)} ${joined}`,
       values,
     ),
-    controlAccount(database, past),
+    scope.salesId ? null : controlAccount(database, past),
   ])
-  // Unfiltered in base currency the total is the whole ledger: no need to add it up again.
-  const ledger = q.currency || onCustomer.length ? await ledgerBalance(database, past) : int(total!.total)
   const currency = q.currency ?? settings.base
   const page = cut(rows, q.limit, r => [
     typeof r.sortValue === 'number'
@@ -217,9 +221,22 @@ export async function readAging(database: Handle, q: AgingRequest, scope: Scope)
       return { customer: { number: r.number, name: r.name }, currency, ...(q.net ? netted(own) : own) }
     }),
     totals: { currency, ...figures(total!, n), count: int(total!.count) },
-    control: { ...control, currency: settings.base, ledger, ties: ledger === control.balance },
+    // Unfiltered in base currency the total is the whole ledger: no need to add it up again.
+    control: control && {
+      ...control,
+      ...(await tie(control.balance, async () =>
+        q.currency || onCustomer.length ? ledgerBalance(database, past) : int(total!.total),
+      )),
+      currency: settings.base,
+    },
     next: page.next,
   }
+}
+
+/** The whole ledger beside its control account. */
+async function tie(balance: number, sum: () => Promise<number>): Promise<{ ledger: number; ties: boolean }> {
+  const ledger = await sum()
+  return { ledger, ties: ledger === balance }
 }
 
 const agingItemsTotalRow = z.object({
@@ -266,7 +283,7 @@ export async function readAgingItems(
     where.push(bucket ? `s.open > 0 AND ${bucketSql(bucket, date, asOf)}` : '1 = 0')
   }
   const from = `FROM ${openAsOfSql(past)} s
-    JOIN customer c ON c.id = s.customer_id ${GROUP[q.by].join} WHERE ${['1 = 1', ...where].join(' AND ')}`
+    JOIN customer c ON c.id = s.customer_id ${groupOf(q.by, scope).join} WHERE ${['1 = 1', ...where].join(' AND ')}`
   const cursor = decodeCursor(q.cursor, 2)
   if (cursor) [values.lastDate, values.lastId] = cursor
   const [rows, [total]] = await Promise.all([

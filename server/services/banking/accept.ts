@@ -11,13 +11,22 @@ import type { Proof } from '../../../contract/receipts'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { command, perform, type Idempotency } from '../../ledger/command'
+import { firstResult } from '../../ledger/idempotency'
 import { prove } from '../books/proof'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
+import { lateDiscountNeeds } from '../receipts/commands'
 import { bind, learn } from './bind'
 import { readLine } from './lines'
 import { proposeAgain, withReasons } from './proposals'
 import { locksOf, resolve, type ActionIn } from './resolve'
+import { keepRule } from './rules'
+
+type LedgerAction = Extract<ActionIn, { kind: 'ledger' }>
+
+/** Whether lines like this will go to the same ledger account by themselves: a rule of the house. */
+const makesRule = (action: ActionIn): action is LedgerAction =>
+  action.kind === 'ledger' && (action.words !== '' || action.rememberPayer)
 
 /**
  * A bank line accepted as what somebody says it is. They say it by content, so what is posted is what they
@@ -26,6 +35,10 @@ import { locksOf, resolve, type ActionIn } from './resolve'
 export const acceptLineCommand = command({
   name: 'banking.accept',
   ability: 'receipts.post',
+  needs: ({ action }) => {
+    if (action.kind === 'receipt') return lateDiscountNeeds(action)
+    return makesRule(action) ? [{ ability: 'policy.edit', path: 'action.words' }] : []
+  },
   input: z.object({
     id,
     version: z.int(),
@@ -35,8 +48,8 @@ export const acceptLineCommand = command({
     confidence: z.number().nullable(),
   }),
   locks: (db, input) => locksOf(db, [input]),
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
-    const { ledger, rows, said, customers, returnOf } = await resolve(db, [input], settings, actor)
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
+    const { ledger, rows, said, customers, returnOf } = await resolve(db, [input], settings)
     const [first] = customers.values()
     return { ...said[0]!, ledger, row: rows.get(input.id)!, customers, customer: first ?? returnOf }
   },
@@ -50,19 +63,13 @@ export const acceptLineCommand = command({
       const customerIds = [...customers.values()].map(c => c.id)
       await learn(db, actor.id, [{ iban: row.iban, name: row.name, customerIds }])
     }
-    if (action.kind === 'ledger' && (action.words || action.rememberPayer)) {
-      await db.run(
-        `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
-          VALUES (:iban, :words, :account, :moneyIn, :by)`,
-        {
-          iban: action.rememberPayer ? row.iban : '',
-          words: action.words,
-          account: action.account,
-          moneyIn: row.amount > 0 ? 1 : 0,
-          by: actor.id,
-        },
-      )
-    }
+    if (makesRule(action))
+      await keepRule(db, actor.id, {
+        iban: action.rememberPayer ? row.iban : '',
+        words: action.words,
+        account: action.account,
+        moneyIn: row.amount > 0,
+      })
     return { id: input.id }
   },
   about: input => String(input.id),
@@ -114,7 +121,7 @@ export async function acceptLine(
   body: Body,
   idempotency?: Idempotency,
 ): Promise<BankLineDetail> {
-  if (!idempotency || !(await isRepeated(database, actor, idempotency.key))) {
+  if (!idempotency || !(await firstResult(database, actor, idempotency))) {
     const ask = await askOf(database, lineId, body)
     await perform(database, actor, acceptLineCommand, ask, idempotency)
     const { iban, name } = await readLine(database, lineId)
@@ -127,12 +134,4 @@ export async function acceptLine(
       )
   }
   return readLine(database, lineId)
-}
-
-async function isRepeated(database: Handle, actor: Actor, key: string): Promise<boolean> {
-  const found = await database.select(
-    'SELECT 1 AS x FROM idempotency WHERE person_id = :person AND idempotency_key = :key',
-    { person: actor.id, key },
-  )
-  return found.length > 0
 }

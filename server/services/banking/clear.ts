@@ -27,8 +27,8 @@ export const acceptLinesCommand = command({
   ability: 'receipts.post',
   input: z.object({ lines: z.array(said).min(1), automatic: z.boolean() }),
   locks: (db, input) => locksOf(db, input.lines),
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) =>
-    resolve(db, input.lines, settings, actor),
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) =>
+    resolve(db, input.lines, settings),
   decide: state =>
     decideLines(
       state.ledger,

@@ -4,7 +4,7 @@ import type { Handle } from '../../db/handle'
 import { bankInbox } from '../../wiring'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
-import { takeStatement } from './statements'
+import { takeStatement, type Progress } from './statements'
 
 export interface SetAside {
   id: number
@@ -53,12 +53,13 @@ export async function waitingFiles(
 export async function takeInbox(
   database: Handle,
   actor: Actor,
+  progress?: Progress,
 ): Promise<StatementResult & { setAside: { name: string; reason: string }[] }> {
   const all: StatementResult = { statements: [], fresh: 0, known: 0, applied: 0, left: 0, warnings: [] }
   const aside: { name: string; reason: string }[] = []
   for (const { name, hash } of await waitingFiles(database)) {
     try {
-      const one = await takeStatement(database, actor, bankInbox().read(name), { name })
+      const one = await takeStatement(database, actor, bankInbox().read(name), { name }, progress)
       all.statements.push(...one.statements)
       all.warnings.push(...one.warnings)
       for (const k of ['fresh', 'known', 'applied', 'left'] as const) all[k] += one[k]

@@ -120,7 +120,8 @@ export async function voidSlipById(
   actor: Actor,
   slipId: number,
   body: { date: string; reason: string },
+  idempotency?: Idempotency,
 ): Promise<SlipDetail> {
-  await perform(database, actor, slipVoidCommand, { id: slipId, ...body })
+  await perform(database, actor, slipVoidCommand, { id: slipId, ...body }, idempotency)
   return readSlip(database, slipId)
 }

@@ -37,11 +37,24 @@ export async function listRules(database: Handle) {
   }
 }
 
-export async function addRule(
-  database: Handle,
-  personId: number,
-  body: { iban: string; words: string; account: string; moneyIn: boolean },
-) {
+interface Rule {
+  iban: string
+  words: string
+  account: string
+  moneyIn: boolean
+}
+
+/** A rule, with its row in the audit trail; the same again changes nothing. */
+export async function keepRule(database: Handle, personId: number, rule: Rule): Promise<void> {
+  const { affectedRows } = await database.run(
+    `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
+      VALUES (:iban, :words, :account, :moneyIn, :personId)`,
+    { ...rule, moneyIn: rule.moneyIn ? 1 : 0, personId },
+  )
+  if (affectedRows) await audit(database, personId, 'bank rule', rule.account, null, JSON.stringify(rule))
+}
+
+export async function addRule(database: Handle, personId: number, body: Rule) {
   if (!body.iban && !body.words)
     throw new ProblemError(422, 'Nothing to go by', 'a rule needs words or a bank account', [
       { path: 'words', message: 'say which words' },
@@ -53,12 +66,7 @@ export async function addRule(
     throw new ProblemError(422, 'No such account', `there is no ledger account ${body.account}`, [
       { path: 'account', message: 'choose one of the chart' },
     ])
-  await database.run(
-    `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
-      VALUES (:iban, :words, :account, :moneyIn, :personId)`,
-    { ...body, moneyIn: body.moneyIn ? 1 : 0, personId },
-  )
-  await audit(database, personId, 'bank rule', body.account, null, JSON.stringify(body))
+  await keepRule(database, personId, body)
   return listRules(database)
 }
 

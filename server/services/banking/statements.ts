@@ -3,17 +3,9 @@ import { createHash } from 'node:crypto'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { StatementResult } from '../../../contract/banking/lines'
-import {
-  csvHeader,
-  decodeText,
-  guessMap,
-  readStatements,
-  StatementFault,
-  type Statement,
-  type StatementLine,
-} from '../../../formats/statements'
-import type { ColumnMap } from '../../../formats/statements'
+import type { ColumnMap, StatementLine } from '../../../formats/statements'
 import { readSettings } from '../../db/settings'
+import { parseFile } from '../../parse'
 import { cut, decodeCursor } from '../common/paging'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
@@ -61,29 +53,12 @@ export async function takeStatement(
       { path: 'account', message: 'no such account' },
     ])
   await progress('Reading', 0, 1)
-  let statements: Statement[]
-  try {
-    statements = readStatements(
-      bytes,
-      named && {
-        map: named.csvMap ? (JSON.parse(named.csvMap) as ColumnMap) : null,
-        currency: named.currency,
-        account: named.iban,
-      },
-    )
-  } catch (error) {
-    if (error instanceof StatementFault)
-      throw new ProblemError(422, 'Not taken in', `${error.message}: ${error.satisfy}`, [
-        { path: error.path, message: error.message, satisfy: error.satisfy },
-      ])
-    console.error('[bank]', error instanceof Error ? error.stack : error)
-    throw new ProblemError(
-      422,
-      'Not taken in',
-      'the file cannot be read as a bank statement: it may be damaged, or of a kind that is not known yet',
-      [{ path: 'file', message: 'unreadable', satisfy: 'ask the bank for it again' }],
-    )
+  const csv = named && {
+    map: named.csvMap ? (JSON.parse(named.csvMap) as ColumnMap) : null,
+    currency: named.currency,
+    account: named.iban,
   }
+  const statements = await parseFile('statement', bytes, { csv }, 'Not taken in')
   const found = statements.map(s => {
     const account =
       named ??
@@ -319,27 +294,4 @@ export async function listStatements(database: Handle, q: { limit: number; curso
 }
 
 /** The columns of a CSV and a first idea of what they hold. */
-export function ideaOfMap(bytes: Uint8Array): {
-  header: string[]
-  map: ColumnMap
-  sample: Record<string, string>[]
-} {
-  try {
-    const { header, rows } = csvHeader(decodeText(bytes))
-    const sample = rows.slice(0, 5).map(r => r.cells)
-    return {
-      header,
-      map: guessMap(
-        header,
-        rows.slice(0, 50).map(r => r.cells),
-      ),
-      sample,
-    }
-  } catch (error) {
-    if (error instanceof StatementFault)
-      throw new ProblemError(422, 'Not a table', `${error.message}: ${error.satisfy}`, [
-        { path: error.path, message: error.message, satisfy: error.satisfy },
-      ])
-    throw error
-  }
-}
+export const ideaOfMap = (bytes: Uint8Array) => parseFile('columns', bytes, {}, 'Not a table')

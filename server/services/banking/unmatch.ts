@@ -5,7 +5,7 @@ import type { BankLineDetail } from '../../../contract/banking/lines'
 import type { Proof } from '../../../contract/receipts'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { command, perform } from '../../ledger/command'
+import { command, perform, type Idempotency } from '../../ledger/command'
 import { loadLines as loadItemLines, loadState } from '../../ledger/load'
 import { findCustomer } from '../accounts/customers'
 import { prove } from '../books/proof'
@@ -143,7 +143,8 @@ export async function undoLine(
   actor: Actor,
   lineId: number,
   body: { version: number; reason: string },
+  idempotency?: Idempotency,
 ): Promise<BankLineDetail> {
-  await perform(database, actor, unmatchCommand, { id: lineId, ...body })
+  await perform(database, actor, unmatchCommand, { id: lineId, ...body }, idempotency)
   return readLine(database, lineId)
 }

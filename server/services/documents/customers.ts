@@ -8,6 +8,8 @@ import { isCurrency, parseAmount } from '../../../core/money'
 import { CUSTOMER_COLUMNS, type ImportResult } from '../../../contract/documents'
 import type { Handle } from '../../db/handle'
 import { audit, changes, readSettings } from '../../db/settings'
+import type { By } from '../../ledger/command'
+import { requireAbility } from '../../ledger/rights'
 import { existing, nothingImported, readTable, SAMPLE, type ImportOptions, type Progress } from './table'
 
 const emailForm = z.email()
@@ -15,13 +17,14 @@ const CHUNK = 2000
 
 export async function importCustomers(
   database: Handle,
-  personId: number,
+  actor: By,
   text: string,
   options: ImportOptions,
   progress: Progress,
 ): Promise<ImportResult> {
+  requireAbility(actor, 'import')
   await progress('Reading', 0, 0)
-  const { table, unknownColumns } = readTable(text, CUSTOMER_COLUMNS, ['number', 'name', 'country'])
+  const { table, unknownColumns } = await readTable(text, CUSTOMER_COLUMNS, ['number', 'name', 'country'])
   const settings = await readSettings(database)
   const faults: Refusal[] = []
   const say = (line: number, column: string, message: string) =>
@@ -73,7 +76,7 @@ export async function importCustomers(
         phone: cell('phone', 40),
         iban: cell('iban', 60).replace(/\s/g, '').toUpperCase(),
         vat_number: cell('vat_number', 20),
-        person_id: personId,
+        person_id: actor.id,
       }
       if (!row.name) say(line, 'name', 'the name is missing')
       if (!countries.alpha2ToNumeric(row.country))
@@ -148,7 +151,7 @@ export async function importCustomers(
       }
       await audit(
         tx,
-        personId,
+        actor.id,
         'import',
         'customers',
         null,

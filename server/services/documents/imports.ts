@@ -1,35 +1,28 @@
 import { z } from 'zod'
+import { KINDS } from '../../../core/ledger'
 import { decideImport, type DocumentCustomer } from '../../../core/documents'
 import { DOCUMENT_COLUMNS, type ImportResult } from '../../../contract/documents'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { command, LedgerRefused, perform, wouldDecide, type By } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
+import { requireAbility } from '../../ledger/rights'
 import { existing, nothingImported, readTable, SAMPLE, type ImportOptions, type Progress } from './table'
 
 export { importCustomers } from './customers'
 export { MAX_ROWS, type ImportOptions, type Progress } from './table'
 
-interface Input {
-  text: string
-  skipExisting: boolean
-}
+type Rows = Awaited<ReturnType<typeof readTable>>['table']['rows']
 
-/** A file is read once, however often it is asked for on its way through the door. */
-const tables = new WeakMap<Input, ReturnType<typeof readTable>>()
+/** A credit note gives money away: who may import invoices may not post one alone. */
+const isCredit = (kind: string | undefined) =>
+  KINDS[(kind ?? '').toLowerCase() as keyof typeof KINDS]?.side === 'credit'
 
-function tableOf(input: Input): ReturnType<typeof readTable> {
-  const known = tables.get(input)
-  if (known) return known
-  const table = readTable(input.text, DOCUMENT_COLUMNS, ['number', 'customer', 'date', 'amount'])
-  tables.set(input, table)
-  return table
-}
-
+const REQUIRED = ['number', 'customer', 'date', 'amount']
 const CHUNK = 5000
 
-async function customersOf(db: Handle, input: Input): Promise<Map<string, DocumentCustomer>> {
-  const numbers = [...new Set(tableOf(input).table.rows.map(r => r.cells.customer!))]
+async function customersOf(db: Handle, rows: Rows): Promise<Map<string, DocumentCustomer>> {
+  const numbers = [...new Set(rows.map(r => r.cells.customer!))]
   const customers = new Map<string, DocumentCustomer>()
   for (let at = 0; at < numbers.length; at += CHUNK) {
     const rows = await db.select<DocumentCustomer>(
@@ -42,19 +35,19 @@ async function customersOf(db: Handle, input: Input): Promise<Map<string, Docume
 }
 
 /** A table of invoices, credit notes and debit notes: all of it, or nothing and every fault of it. */
-const importCommand = (progress: Progress) =>
+const importCommand = (rows: Rows, progress: Progress) =>
   command({
     name: 'documents.import',
     ability: 'import',
-    input: z.object({ text: z.string(), skipExisting: z.boolean() }),
+    needs: () => (rows.some(r => isCredit(r.cells.kind)) ? [{ ability: 'credits.post', path: 'kind' }] : []),
+    input: z.object({ skipExisting: z.boolean() }),
     steady: true,
-    locks: async (db, input) => ({
-      customers: [...(await customersOf(db, input)).values()].map(c => c.id),
+    locks: async db => ({
+      customers: [...(await customersOf(db, rows)).values()].map(c => c.id),
     }),
-    load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
-      const { rows } = tableOf(input).table
+    load: async (db, _input, { settings }: { settings: Settings; actor: By }) => {
       await progress('Checking', 0, rows.length)
-      const customers = await customersOf(db, input)
+      const customers = await customersOf(db, rows)
       const taken = await existing(
         db,
         `SELECT number AS value FROM item WHERE register = 'document' AND number IN (:values)`,
@@ -66,7 +59,7 @@ const importCommand = (progress: Progress) =>
       })
       return { customers, taken, ledger: await loadState(db, { customerIds: [], rates }, settings) }
     },
-    decide: (state, input) => decideImport(state, tableOf(input).table.rows, input.skipExisting),
+    decide: (state, input) => decideImport(state, rows, input.skipExisting),
     after: async ({ postings, facts }) => {
       await progress('Saving', postings.length, postings.length)
       return facts
@@ -78,15 +71,16 @@ const importCommand = (progress: Progress) =>
 
 export async function importDocuments(
   database: Handle,
-  personId: number,
+  by: By,
   text: string,
   options: ImportOptions,
   progress: Progress,
 ): Promise<ImportResult> {
+  requireAbility(by, 'import')
   await progress('Reading', 0, 0)
-  const by: By = { id: personId, name: '', role: '' }
-  const input = { text, skipExisting: options.skipExisting }
-  const what = importCommand(progress)
+  const { table, unknownColumns } = await readTable(text, DOCUMENT_COLUMNS, REQUIRED)
+  const input = { skipExisting: options.skipExisting }
+  const what = importCommand(table.rows, progress)
   const { decided } = await wouldDecide(database, by, what, input)
   if (!decided.ok) throw nothingImported(decided.refusals)
   const { postings, facts } = decided
@@ -105,7 +99,6 @@ export async function importDocuments(
     total[item.side] += item.amount
     totals.set(item.currency, total)
   }
-  const { table, unknownColumns } = tableOf(input)
   return {
     dryRun: options.dryRun,
     rows: table.rows.length,

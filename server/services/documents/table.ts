@@ -1,7 +1,8 @@
 import type { Refusal } from '../../../core/ledger'
 import type { Fault } from '../../../contract/common'
-import { CsvFault, readCsv, type CsvTable } from '../../../formats/csv'
+import type { CsvTable } from '../../../formats/csv'
 import type { Handle } from '../../db/handle'
+import { parseFile } from '../../parse'
 import { ProblemError } from '../common/problems'
 
 export interface ImportOptions {
@@ -23,20 +24,13 @@ export function nothingImported(faults: readonly Refusal[]): ProblemError {
   return new ProblemError(422, 'Nothing was imported', detail, list)
 }
 
-export function readTable(
+/** A table that came as a file. Throws ProblemError. */
+export async function readTable(
   text: string,
   columns: readonly string[],
   required: readonly string[],
-): { table: CsvTable; unknownColumns: string[] } {
-  let table: CsvTable
-  try {
-    table = readCsv(text)
-  } catch (error) {
-    if (!(error instanceof CsvFault)) throw error
-    throw new ProblemError(422, 'Not a CSV table', `line ${error.line}: ${error.message}`, [
-      { path: `line ${error.line}`, line: error.line, message: error.message },
-    ])
-  }
+): Promise<{ table: CsvTable; unknownColumns: string[] }> {
+  const table = await parseFile('table', Buffer.from(text, 'utf8'), {}, 'Not a CSV table')
   const missing = required.filter(c => !table.header.includes(c))
   if (missing.length) {
     throw new ProblemError(

@@ -1,27 +1,32 @@
 import type { Handle } from '../../db/handle'
 import type { Job } from '../../../contract/documents'
 import type { Fault } from '../../../contract/common'
+import { can } from '../../../core/people'
 import { int } from '../../db/connection'
+import { faultOf, log } from '../../log'
 import { importCustomers, importDocuments, type ImportOptions, type Progress } from '../documents/imports'
 import { takeStatement, type TakeOptions } from '../banking/statements'
+import { takeInbox } from '../banking/inbox'
 import { findActor } from '../people/people'
-import { notFound, ProblemError } from '../common/problems'
+import { documentOf, notFound, problemFor, ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
 
-export type JobKind = 'import-customers' | 'import-documents' | 'bank-statement'
+export type JobKind = 'import-customers' | 'import-documents' | 'bank-statement' | 'bank-inbox'
 type Work = (
   database: Handle,
-  personId: number,
+  actor: Actor,
   upload: Buffer,
   options: unknown,
   progress: Progress,
 ) => Promise<NonNullable<Job['result']>>
 const WORK: Record<JobKind, Work> = {
-  'import-customers': (database, personId, upload, options, progress) =>
-    importCustomers(database, personId, upload.toString('utf8'), options as ImportOptions, progress),
-  'import-documents': (database, personId, upload, options, progress) =>
-    importDocuments(database, personId, upload.toString('utf8'), options as ImportOptions, progress),
-  'bank-statement': async (database, personId, upload, options, progress) =>
-    takeStatement(database, (await findActor(database, personId))!, upload, options as TakeOptions, progress),
+  'import-customers': (database, actor, upload, options, progress) =>
+    importCustomers(database, actor, upload.toString('utf8'), options as ImportOptions, progress),
+  'import-documents': (database, actor, upload, options, progress) =>
+    importDocuments(database, actor, upload.toString('utf8'), options as ImportOptions, progress),
+  'bank-statement': (database, actor, upload, options, progress) =>
+    takeStatement(database, actor, upload, options as TakeOptions, progress),
+  'bank-inbox': (database, actor, _upload, _options, progress) => takeInbox(database, actor, progress),
 }
 
 /**
@@ -34,6 +39,15 @@ const STOPPED: Record<JobKind, string> = {
   'bank-statement':
     'what was settled stays, the other lines of the file wait under Bank; taking the file again goes ' +
     'on from there',
+  'bank-inbox': 'what was taken in stays, the other files wait in the inbox; taking them goes on from there',
+}
+
+/** What is kept of a job that ended: its answer, or the problem that it is for who asked. */
+interface Kept {
+  answer?: Job['result']
+  status?: number
+  detail?: string
+  errors?: Fault[]
 }
 
 interface JobRow {
@@ -60,15 +74,17 @@ export async function queueJob(
   return id!
 }
 
-export async function readJob(database: Handle, id: number): Promise<Job> {
+/**
+ * A job, for who asked for it and for who manages those of others: its answer holds a sample of their file.
+ */
+export async function readJob(database: Handle, id: number, actor: Actor): Promise<Job> {
   const [row] = await database.select<JobRow>(
-    'SELECT id, kind, state, step, done, total, result FROM job WHERE id = :id',
-    { id },
+    `SELECT id, kind, state, step, done, total, result FROM job WHERE id = :id
+      AND (person_id = :personId OR :all)`,
+    { id, personId: actor.id, all: can(actor.role, 'jobs.manage') },
   )
   if (!row) throw notFound(`job ${id}`)
-  const result = row.result
-    ? (JSON.parse(row.result) as { answer?: Job['result']; detail?: string; errors?: Fault[] })
-    : {}
+  const result = row.result ? (JSON.parse(row.result) as Kept) : {}
   return {
     id: row.id,
     kind: row.kind,
@@ -79,17 +95,18 @@ export async function readJob(database: Handle, id: number): Promise<Job> {
     result: result.answer ?? null,
     errors: result.errors ?? [],
     detail: result.detail ?? '',
+    status: result.status ?? null,
   }
 }
 
-export async function cancelJob(database: Handle, id: number): Promise<Job> {
-  await readJob(database, id)
+export async function cancelJob(database: Handle, id: number, actor: Actor): Promise<Job> {
+  await readJob(database, id, actor)
   await database.run(
     `UPDATE job SET cancel = 1, state = IF(state = 'queued', 'cancelled', state) WHERE id = :id
       AND state IN ('queued', 'running')`,
     { id },
   )
-  return readJob(database, id)
+  return readJob(database, id, actor)
 }
 
 export const isEnded = (state: Job['state']) =>
@@ -99,11 +116,12 @@ export const isEnded = (state: Job['state']) =>
 export async function followJob(
   database: Handle,
   id: number,
+  actor: Actor,
   tell: (job: Job) => Promise<void> | void,
   stopped: () => boolean,
 ): Promise<Job> {
   for (let last = ''; ;) {
-    const job = await readJob(database, id)
+    const job = await readJob(database, id, actor)
     const now = `${job.state} ${job.step} ${job.done}`
     if (now !== last) await tell(job)
     last = now
@@ -163,17 +181,16 @@ export async function runNextJob(database: Handle): Promise<boolean> {
       result: JSON.stringify(result),
     })
   try {
-    const answer = await WORK[job.kind](database, job.person_id, job.upload, JSON.parse(job.params), progress)
+    const actor = await findActor(database, job.person_id)
+    if (!actor) throw new ProblemError(403, 'Not allowed', 'who asked for this may not sign in any more')
+    const answer = await WORK[job.kind](database, actor, job.upload, JSON.parse(job.params), progress)
     await end('done', { answer })
   } catch (error) {
     if (error instanceof Cancelled) await end('cancelled', { detail: `stopped: ${STOPPED[job.kind]}` })
-    else if (error instanceof ProblemError)
-      await end('failed', { detail: error.message, errors: error.errors })
-    else if ((error as { original?: { code?: string } }).original?.code === 'ER_DUP_ENTRY')
-      await end('failed', {
-        detail: 'something of this file was taken by someone else meanwhile: try it again',
-      })
-    else {
+    else if (problemFor(error)) {
+      const { status, detail, errors } = documentOf(problemFor(error)!)
+      await end('failed', { status, detail, errors })
+    } else {
       reportJobTrouble(error)
       await end('failed', {
         detail:
@@ -188,5 +205,5 @@ export async function runNextJob(database: Handle): Promise<boolean> {
 }
 
 export function reportJobTrouble(error: unknown): void {
-  console.error('[job]', error instanceof Error ? error.stack : error)
+  log.error(faultOf(error), 'job')
 }

@@ -1,11 +1,11 @@
-import bcrypt from 'bcryptjs'
 import type { Handle } from '../../db/handle'
 import { ABILITIES, can, type Ability, type Role } from '../../../core/people'
 import type { Session } from '../../../contract/people'
-import { int } from '../../db/connection'
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
+import { checkPassword, hashPassword, isRight } from './passwords'
 import type { Actor } from './scope'
+import { endSessionsOf } from './sessions'
 
 interface PersonRow {
   id: number
@@ -14,57 +14,19 @@ interface PersonRow {
   role: Role
   passwordHash: string
   active: number
+  mustChange: number
 }
-const PERSON = 'SELECT id, email, name, role, password_hash AS passwordHash, active FROM person'
-const ROUNDS = 10
-/** Compared against when the e-mail is unknown, so that both answers take the same time. */
-const NOBODY = bcrypt.hashSync('nobody has this password', ROUNDS)
-const MINUTES = 10
-const PER_EMAIL = 10
-const PER_ADDRESS = 60
+const PERSON = `SELECT id, email, name, role, password_hash AS passwordHash, active,
+  must_change AS mustChange FROM person`
 
-export const hashPassword = (password: string) => bcrypt.hash(password, ROUNDS)
-
-export function sessionOf(actor: Actor): Session {
+export function sessionOf(actor: Actor, mustChange: boolean): Session {
   const abilities = (Object.keys(ABILITIES) as Ability[]).filter(a => can(actor.role, a))
-  return { person: { name: actor.name, email: actor.email, role: actor.role }, abilities }
+  return { person: { name: actor.name, email: actor.email, role: actor.role }, abilities, mustChange }
 }
 
-/**
- * Checks e-mail and password. After too many failures in ten minutes nobody gets in for a while, right
- * password or not.
- */
-export async function signIn(
-  database: Handle,
-  email: string,
-  password: string,
-  address: string,
-): Promise<Actor> {
-  const [failed] = await database.select(
-    `
-    SELECT SUM(email = :email) AS byEmail, SUM(address = :address) AS byAddress FROM sign_in_failure
-    WHERE (email = :email OR address = :address) AND at > UTC_TIMESTAMP(3) - INTERVAL ${MINUTES} MINUTE`,
-    { email, address },
-  )
-  if (int(failed!.byEmail) >= PER_EMAIL || int(failed!.byAddress) >= PER_ADDRESS) {
-    throw new ProblemError(
-      429,
-      'Too many attempts',
-      `too many failed sign-ins: wait ${MINUTES} minutes and try again`,
-    )
-  }
+export async function findByEmail(database: Handle, email: string): Promise<PersonRow | undefined> {
   const [row] = await database.select<PersonRow>(`${PERSON} WHERE email = :email`, { email })
-  const right = await bcrypt.compare(password, row?.passwordHash ?? NOBODY)
-  if (!row || !right || !row.active) {
-    await database.insert('sign_in_failure', [{ email, address }])
-    throw new ProblemError(
-      401,
-      'Not signed in',
-      'this e-mail and password do not belong together: check both',
-      [{ path: 'password', message: 'e-mail or password is wrong' }],
-    )
-  }
-  return { id: row.id, name: row.name, email: row.email, role: row.role }
+  return row
 }
 
 export async function findActor(database: Handle, id: number): Promise<Actor | undefined> {
@@ -72,7 +34,11 @@ export async function findActor(database: Handle, id: number): Promise<Actor | u
   return row && { id: row.id, name: row.name, email: row.email, role: row.role }
 }
 
-const shown = ({ passwordHash: _, active, ...p }: PersonRow) => ({ ...p, active: Boolean(active) })
+const shown = ({ passwordHash: _, active, mustChange, ...p }: PersonRow) => ({
+  ...p,
+  active: Boolean(active),
+  mustChange: Boolean(mustChange),
+})
 
 export async function listPeople(database: Handle) {
   return { items: (await database.select<PersonRow>(`${PERSON} ORDER BY name`)).map(shown) }
@@ -89,25 +55,29 @@ export async function addPerson(
   by: number,
   body: { name: string; email: string; role: Role; password: string },
 ) {
-  const [taken] = await database.select('SELECT id FROM person WHERE email = :email', { email: body.email })
-  if (taken)
-    throw new ProblemError(409, 'Already there', `${body.email} has an account already`, [
-      { path: 'email', message: 'this e-mail has an account already' },
-    ])
-  const id = (
-    await database.insert('person', [
+  checkPassword(body.password, body)
+  const passwordHash = await hashPassword(body.password)
+  return database.transaction(async tx => {
+    const [taken] = await tx.select('SELECT id FROM person WHERE email = :email', { email: body.email })
+    if (taken)
+      throw new ProblemError(409, 'Already there', `${body.email} has an account already`, [
+        { path: 'email', message: 'this e-mail has an account already' },
+      ])
+    const [id] = await tx.insert('person', [
       {
         name: body.name,
         email: body.email,
         role: body.role,
-        password_hash: await hashPassword(body.password),
+        password_hash: passwordHash,
+        must_change: 1,
       },
     ])
-  )[0]!
-  await audit(database, by, 'person', body.email, null, JSON.stringify({ name: body.name, role: body.role }))
-  return shown(await readPerson(database, id))
+    await audit(tx, by, 'person', body.email, null, JSON.stringify({ name: body.name, role: body.role }))
+    return shown(await readPerson(tx, id!))
+  })
 }
 
+/** Changes role, access or password of a person; whatever it is, their sessions end. */
 export async function changePerson(
   database: Handle,
   by: Actor,
@@ -122,38 +92,72 @@ export async function changePerson(
       'you cannot take away your own access: ask another administrator',
     )
   }
+  if (id === by.id && body.password)
+    throw new ProblemError(409, 'Not yourself', 'change your own password with the one you have', [
+      { path: 'password', message: 'use Password under Setup' },
+    ])
+  if (body.password) checkPassword(body.password, before)
   const passwordHash = body.password ? await hashPassword(body.password) : before.passwordHash
-  await database.run(
-    'UPDATE person SET role = :role, active = :active, password_hash = :passwordHash WHERE id = :id',
-    {
-      id,
-      role: body.role ?? before.role,
-      active: Number(body.active ?? before.active),
-      passwordHash,
-    },
-  )
-  const after = shown(await readPerson(database, id))
-  await audit(
-    database,
-    by.id,
-    'person',
-    before.email,
-    JSON.stringify(shown(before)),
-    JSON.stringify({ ...after, passwordChanged: Boolean(body.password) }),
-  )
-  return after
+  return database.transaction(async tx => {
+    await tx.run(
+      `UPDATE person SET role = :role, active = :active, password_hash = :passwordHash,
+        must_change = :mustChange WHERE id = :id`,
+      {
+        id,
+        role: body.role ?? before.role,
+        active: Number(body.active ?? before.active),
+        passwordHash,
+        mustChange: body.password ? 1 : before.mustChange,
+      },
+    )
+    const isOther = (body.role ?? before.role) !== before.role
+    if (body.password || isOther || body.active === false) await endSessionsOf(tx, id)
+    const after = shown(await readPerson(tx, id))
+    await audit(
+      tx,
+      by.id,
+      'person',
+      before.email,
+      JSON.stringify(shown(before)),
+      JSON.stringify({ ...after, passwordChanged: Boolean(body.password) }),
+    )
+    return after
+  })
 }
 
+/** A person's own password; every session of theirs ends, so who had the old one is out. */
 export async function changeOwnPassword(
   database: Handle,
   actor: Actor,
   body: { current: string; password: string },
 ): Promise<void> {
   const row = await readPerson(database, actor.id)
-  if (!(await bcrypt.compare(body.current, row.passwordHash))) {
+  if (!(await isRight(body.current, row.passwordHash))) {
     throw new ProblemError(422, 'Wrong password', 'the current password is not right', [
       { path: 'current', message: 'the current password is not right' },
     ])
   }
-  await changePerson(database, actor, actor.id, { password: body.password })
+  checkPassword(body.password, row)
+  if (body.password === body.current)
+    throw new ProblemError(422, 'The same password', 'this is the password you have: choose another', [
+      { path: 'password', message: 'choose another' },
+    ])
+  const passwordHash = await hashPassword(body.password)
+  await database.transaction(async tx => {
+    await tx.run('UPDATE person SET password_hash = :passwordHash, must_change = 0 WHERE id = :id', {
+      id: actor.id,
+      passwordHash,
+    })
+    await endSessionsOf(tx, actor.id)
+    await audit(tx, actor.id, 'person', actor.email, null, JSON.stringify({ passwordChanged: true }))
+  })
+}
+
+/** Ends every session of a person, for an administrator: a machine was lost, somebody left in a hurry. */
+export async function signOutPerson(database: Handle, by: Actor, id: number): Promise<void> {
+  const person = await readPerson(database, id)
+  await database.transaction(async tx => {
+    await endSessionsOf(tx, id)
+    await audit(tx, by.id, 'session', person.email, 'open', 'ended by an administrator')
+  })
 }

@@ -1,5 +1,4 @@
 import { z } from 'zod'
-import { parse } from 'csv-parse/sync'
 import { isIsoDate, type IsoDate } from '../../../core/calendar'
 import { isCurrency } from '../../../core/money'
 import { isRate, rateOf } from '../../../core/rates'
@@ -11,6 +10,7 @@ import { audit, readSettings } from '../../db/settings'
 import { loadRates, plainRate } from '../../ledger/rates'
 import type { RateSource } from '../../ports/rates'
 import { cut, decodeCursor } from '../common/paging'
+import { readTable } from '../documents/table'
 import { ProblemError } from '../common/problems'
 
 /** The rate in force on a date; undefined when none is known. */
@@ -102,29 +102,9 @@ export async function importRates(
   text: string,
 ): Promise<{ imported: number }> {
   const { base } = await readSettings(database)
-  let rows: Record<string, string>[]
-  try {
-    rows = parse(text, {
-      columns: true,
-      bom: true,
-      trim: true,
-      skip_empty_lines: true,
-      delimiter: [',', ';'],
-    })
-  } catch (error) {
-    throw new ProblemError(422, 'Not a CSV table', `${(error as Error).message}: use ${COLUMNS.join(', ')}`)
-  }
-  const [first] = rows
-  const missing = COLUMNS.filter(c => !first || !(c in first))
-  if (missing.length)
-    throw new ProblemError(
-      422,
-      'Columns are missing',
-      `the file lacks ${missing.join(', ')} or has no rows: the columns are ${COLUMNS.join(', ')}`,
-    )
+  const { table } = await readTable(text, COLUMNS, COLUMNS)
   const faults: Fault[] = []
-  const forms = rows.map((r, i): RateForm => {
-    const line = i + 2
+  const forms = table.rows.map(({ line, cells: r }): RateForm => {
     const say = (column: string, message: string) =>
       faults.push({ path: `line ${line}, ${column}`, line, column, message })
     const currency = r.currency!.toUpperCase()

@@ -8,14 +8,16 @@ import { cell } from '../../db/rows'
 import { codeOf } from '../../db/retry'
 import { audit, readSettings } from '../../db/settings'
 import { LedgerRefused } from '../../ledger/command'
+import { once, type Idempotency } from '../../ledger/idempotency'
 import { loadState } from '../../ledger/load'
 import { takeLocks } from '../../ledger/locks'
+import { requireAbility } from '../../ledger/rights'
 import { registerPdf } from '../../letters/register'
 import { findCustomer } from '../accounts/customers'
 import { cut, decodeCursor } from '../common/paging'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
-import { requireLateDiscount } from './commands'
+import { lateDiscountNeeds } from './commands'
 
 const batchCells = z.object({
   id: cell.whole,
@@ -153,8 +155,13 @@ function checkDate(
 }
 
 /** The settings are held: a period that closes meanwhile finds this batch, or this batch finds it closed. */
-export async function openBatch(database: Handle, actor: Actor, body: Body): Promise<BatchDetail> {
-  const opened = database.transaction(async tx => {
+export async function openBatch(
+  database: Handle,
+  actor: Actor,
+  body: Body,
+  idempotency?: Idempotency,
+): Promise<BatchDetail> {
+  const opened = once(database, actor, idempotency, async tx => {
     checkDate(body.date, await takeLocks(tx, {}))
     const [mine] = await tx.select<{ id: number; date: string }>(
       'SELECT id, date FROM batch WHERE open_of = :id',
@@ -253,9 +260,10 @@ async function keep(
   id: number,
   body: ReceiptBody,
   change?: { receipt: number; version: number },
+  idempotency?: Idempotency,
 ): Promise<BatchDetail> {
-  if (body.lateDiscount) requireLateDiscount(actor)
-  await database.transaction(async tx => {
+  for (const { ability, path } of lateDiscountNeeds(body)) requireAbility(actor, ability, path)
+  await once(database, actor, idempotency, async tx => {
     const settings = await takeLocks(tx, { batches: [id] })
     const row = await ownOpen(tx, actor, id)
     if ((body.currency ?? row.currency) !== row.currency)
@@ -299,12 +307,18 @@ async function keep(
         )
     }
     await tx.run('UPDATE batch SET version = version + 1 WHERE id = :id', { id })
+    return { id }
   })
   return readBatch(database, actor, id)
 }
 
-export const addToBatch = (database: Handle, actor: Actor, id: number, body: ReceiptBody) =>
-  keep(database, actor, id, body)
+export const addToBatch = (
+  database: Handle,
+  actor: Actor,
+  id: number,
+  body: ReceiptBody,
+  idempotency?: Idempotency,
+) => keep(database, actor, id, body, undefined, idempotency)
 
 export const editInBatch = (
   database: Handle,

@@ -1,6 +1,5 @@
 import { z } from 'zod'
 import { kindList } from '../../../core/ledger'
-import { ABILITIES, can, rolesThatCan } from '../../../core/people'
 import {
   decideAllocate,
   decideReceipt,
@@ -23,8 +22,9 @@ import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { command } from '../../ledger/command'
 import { loadLines, loadState, type Wanted } from '../../ledger/load'
+import type { Need } from '../../ledger/rights'
 import type { Written } from '../../ledger/write'
-import { notFound, ProblemError } from '../common/problems'
+import { notFound } from '../common/problems'
 import { openDeductions } from '../disputes/deductions'
 import { findCustomer, idOfCustomer, type Customer } from '../accounts/customers'
 import { type Actor } from '../people/scope'
@@ -32,16 +32,8 @@ import { type Actor } from '../people/scope'
 const MONEY = kindList(k => k.money)
 
 /** A late discount is granted on authority only. */
-export function requireLateDiscount(actor: Actor): void {
-  if (can(actor.role, 'discount.authorise')) return
-  const who = rolesThatCan('discount.authorise').join(' or ')
-  throw new ProblemError(
-    403,
-    'Not allowed',
-    `a ${actor.role} may not ${ABILITIES['discount.authorise']}: ask a ${who}`,
-    [{ path: 'lateDiscount', message: 'needs authority' }],
-  )
-}
+export const lateDiscountNeeds = (input: { lateDiscount?: boolean }): Need[] =>
+  input.lateDiscount ? [{ ability: 'discount.authorise', path: 'lateDiscount' }] : []
 
 export interface OfCustomer {
   ledger: AccountState['ledger']
@@ -70,11 +62,11 @@ const postedOf = ([first]: readonly Written[]): Posted => ({
 export const receiveCommand = command({
   name: 'receipts.post',
   ability: 'receipts.post',
+  needs: lateDiscountNeeds,
   input: receiptBody,
   steady: true,
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
-    if (input.lateDiscount) requireLateDiscount(actor)
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     return accountState(db, settings, input.customer, customer => ({
       itemIds: [...input.allocations.map(a => a.itemId), ...(input.rest?.itemId ? [input.rest.itemId] : [])],
       rates: [{ currency: input.currency ?? customer.currency, date: input.date }],
@@ -117,11 +109,11 @@ async function receiptWarnings(db: Handle, body: ReceiptBody): Promise<string[]>
 export const allocateCommand = command({
   name: 'receipts.allocate',
   ability: 'receipts.post',
+  needs: lateDiscountNeeds,
   input: allocateBody,
   steady: true,
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
-    if (input.lateDiscount) requireLateDiscount(actor)
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     return accountState(db, settings, input.customer, () => ({
       itemIds: input.pairs.flatMap(p => [p.debitItemId, p.creditItemId]),
     }))

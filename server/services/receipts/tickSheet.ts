@@ -3,13 +3,12 @@ import { referenceKey } from '../../../core/banking/matching'
 import { addDays, daysLate, discountOn } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
 import type { OpenItem, receipts } from '../../../contract/receipts'
-import { readAdvice } from '../../../formats/remittance'
-import { StatementFault } from '../../../formats/statements'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { cut, decodeCursor } from '../common/paging'
+import { parseFile } from '../../parse'
 import { ProblemError } from '../common/problems'
 import { disputedSql } from '../disputes/deductions'
 
@@ -85,18 +84,14 @@ export async function readOpenItems(
   }
 }
 
+/** More than any payer ever listed; each is looked up. */
+const MOST_LINES = 10_000
+
 /** A remittance advice with the open item of each of its lines; what cannot be ticked says why. */
 export async function readRemittance(database: Handle, bytes: Uint8Array, currency: string) {
-  let advice: ReturnType<typeof readAdvice>
-  try {
-    advice = readAdvice(bytes, currency)
-  } catch (error) {
-    if (error instanceof StatementFault)
-      throw new ProblemError(422, 'Not an advice', `${error.message}: ${error.satisfy}`, [
-        { path: error.path, message: error.message, satisfy: error.satisfy },
-      ])
-    throw error
-  }
+  const advice = await parseFile('advice', bytes, { currency }, 'Not an advice')
+  if (advice.lines.length > MOST_LINES)
+    throw new ProblemError(413, 'Too many lines', `an advice of at most ${MOST_LINES} lines: split it`)
   const keys = [...new Set(advice.lines.map(l => referenceKey(l.number)))]
   const found = await database.select<{
     key: string

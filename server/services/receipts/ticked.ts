@@ -10,7 +10,7 @@ import { acceptLine, previewLine } from '../banking/accept'
 import { prove } from '../books/proof'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
-import { requireLateDiscount } from './commands'
+import { lateDiscountNeeds } from './commands'
 
 type Ticked = z.output<typeof tickedBody>
 
@@ -18,6 +18,7 @@ type Ticked = z.output<typeof tickedBody>
 export const tickedCommand = command({
   name: 'receipts.ticked',
   ability: 'receipts.post',
+  needs: lateDiscountNeeds,
   input: tickedBody,
   steady: true,
   locks: async (db, input) => {
@@ -25,8 +26,7 @@ export const tickedCommand = command({
     for (const p of input.parts) customers.push(await idOfCustomer(db, p.customer))
     return { customers }
   },
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: Actor }) => {
-    if (input.lateDiscount) requireLateDiscount(actor)
+  load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     const customers: Customer[] = []
     for (const p of input.parts) customers.push(await findCustomer(db, p.customer, {}))
     const parts: PaidPart[] = input.parts.map((p, i) => ({

@@ -5,7 +5,7 @@ import { id } from '../../../contract/common'
 import type { Run } from '../../../contract/reminders'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { command, LedgerRefused, perform } from '../../ledger/command'
+import { command, LedgerRefused, perform, type Idempotency } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
 import { takeNumbers } from '../../ledger/series'
 import { ProblemError } from '../common/problems'
@@ -122,9 +122,10 @@ export async function confirmRun(
   actor: Actor,
   runId: number,
   body: { version: number; exclude: string[] },
+  idempotency?: Idempotency,
 ): Promise<Run> {
   try {
-    await perform(database, actor, confirmCommand, { id: runId, ...body })
+    await perform(database, actor, confirmCommand, { id: runId, ...body }, idempotency)
   } catch (error) {
     const moved = error instanceof LedgerRefused ? error.refusals.filter(r => r.rule === 'run.moved-on') : []
     if (!moved.length) throw error

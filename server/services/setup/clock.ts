@@ -13,7 +13,7 @@ export async function advanceClock(
   database: Handle,
   actor: Actor,
 ): Promise<{ today: string; delivered: string[] }> {
-  const { over, today } = await database.transaction(async tx => {
+  return database.transaction(async tx => {
     const settings = await takeLocks(tx, { settings: 'change' })
     if (!settings.clock)
       throw new ProblemError(409, 'No Clock', "only the demo has a Clock: here the date is the calendar's")
@@ -32,9 +32,11 @@ export async function advanceClock(
     await writeSetting(tx, actor.id, 'clock', next)
     const source = rateSource(settings.demo)
     if (source) await takeRates(tx, settings.base, source, [next])
-    return { over: settings.clock, today: next }
+    // The bank's files come before the day is over: if they cannot be written, it is not. The bank knows
+    // up to which day it delivered, so the same day again brings nothing twice.
+    const deposits = await depositsSince(tx, settings.clock)
+    return { today: next, delivered: passingDays().dayPassed(settings.clock, deposits) }
   })
-  return { today, delivered: passingDays().dayPassed(over, await depositsSince(database, over)) }
 }
 
 /** Slips that were handed over at the bank's counter in the last month. */

@@ -1,13 +1,17 @@
 import { bucketsOf } from '../../../core/aging'
+import { can } from '../../../core/people'
 import type { ReceiptPolicy } from '../../../core/ledger'
 import type { SettingsAnswer } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
-import { isTimeZone, readSettings, writeSetting } from '../../db/settings'
+import { isTimeZone, readSettings, writeSetting, type Access } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
+import { requireAbility } from '../../ledger/rights'
 import { ProblemError } from '../common/problems'
+import { forgetAccessRules } from '../people/access'
+import { isRange } from '../people/network'
 import type { Actor } from '../people/scope'
 
-export async function readSettingsAnswer(database: Handle): Promise<SettingsAnswer> {
+export async function readSettingsAnswer(database: Handle, actor: Actor): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
   const [chart, series, classes, currencies, countries] = await Promise.all([
     database.select<SettingsAnswer['chart'][number]>(
@@ -47,6 +51,7 @@ export async function readSettingsAnswer(database: Handle): Promise<SettingsAnsw
     receiptPolicy,
     matching,
     timeZone,
+    access: can(actor.role, 'people.edit') ? settings.access : null,
     chart,
     series,
     classes: classes.map(c => ({ ...c, keepOnItem: Boolean(c.keepOnItem) })),
@@ -63,6 +68,7 @@ export interface Changes {
   receiptPolicy?: ReceiptPolicy
   matching?: { automatic: boolean; threshold: number }
   closedUntil?: string | null
+  access?: Access
 }
 
 /**
@@ -75,6 +81,10 @@ export async function changeSettings(
   changes: Changes,
 ): Promise<SettingsAnswer> {
   if (changes.bounds) checkBounds(changes.bounds)
+  if (changes.access) {
+    requireAbility(actor, 'people.edit', 'access')
+    checkAccess(changes.access)
+  }
   if (changes.timeZone && !isTimeZone(changes.timeZone))
     throw new ProblemError(422, 'Not a time zone', `${changes.timeZone} is not a time zone`, [
       { path: 'timeZone', message: 'unknown', satisfy: 'use an IANA name such as Europe/Dublin' },
@@ -82,9 +92,39 @@ export async function changeSettings(
   await database.transaction(async tx => {
     const { today } = await takeLocks(tx, { settings: 'change' })
     if (changes.closedUntil) await checkClosing(tx, changes.closedUntil, today)
+    if (changes.closedUntil !== undefined) await rememberClosing(tx, actor, changes.closedUntil)
     for (const [name, value] of Object.entries(changes)) await writeSetting(tx, actor.id, name, value)
   })
-  return readSettingsAnswer(database)
+  forgetAccessRules()
+  return readSettingsAnswer(database, actor)
+}
+
+/**
+ * From which entry on the books are closed: all postings under way have ended, as they hold the settings.
+ * With it `verify` finds a posting that came into a closed period.
+ */
+async function rememberClosing(tx: Handle, actor: Actor, until: string | null): Promise<void> {
+  await tx.run(
+    `INSERT INTO closing (until, after_entry, person_id)
+      SELECT :until, COALESCE(MAX(id), 0), :personId FROM entry`,
+    { until, personId: actor.id },
+  )
+}
+
+function checkAccess(access: Access): void {
+  const wrong = access.proxies.findIndex(p => !isRange(p))
+  if (wrong >= 0)
+    throw new ProblemError(422, 'Not an address', `${access.proxies[wrong]} is not an address`, [
+      {
+        path: `access.proxies.${wrong}`,
+        message: 'not an address',
+        satisfy: 'use an address or a range such as 10.0.0.0/8',
+      },
+    ])
+  if (access.absoluteHours * 60 < access.idleMinutes) {
+    const message = 'a session cannot idle longer than it lasts'
+    throw new ProblemError(422, 'Not as asked', message, [{ path: 'access.idleMinutes', message }])
+  }
 }
 
 function checkBounds(bounds: number[]): void {

@@ -1,9 +1,9 @@
 import { z } from 'zod'
-import { addBankWorkingDays, addMonths, endOfMonth, lastMonthEnd, type IsoDate } from '../../../core/calendar'
+import { addBankWorkingDays, lastMonthEnd, type IsoDate } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
 import { can } from '../../../core/people'
 import { agingQuery } from '../../../contract/aging'
-import type { History, TodayAnswer } from '../../../contract/today'
+import type { TodayAnswer } from '../../../contract/today'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
@@ -239,22 +239,4 @@ async function todoList(database: Handle, settings: Settings, actor: Actor): Pro
     })
   }
   return todo
-}
-
-/** Balance by age at the last twelve month ends and today. */
-export async function readHistory(database: Handle, scope: Scope): Promise<History> {
-  const settings = await readSettings(database)
-  const dates = Array.from({ length: 12 }, (_, i) => endOfMonth(addMonths(settings.today, i - 12)))
-  if (dates[dates.length - 1]! < settings.today) dates.push(settings.today)
-  const points: History['points'] = []
-  for (const date of dates) {
-    const { amounts } = await position(database, date, scope)
-    points.push({ date, amounts, overdue: sum(amounts.slice(1)) })
-  }
-  return {
-    base: settings.base,
-    target: settings.overdueTarget,
-    buckets: settings.buckets.map(b => ({ label: b.label })),
-    points,
-  }
 }

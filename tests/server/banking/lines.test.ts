@@ -98,11 +98,11 @@ describe('an attempt that was cut off', () => {
     await books.database.run('UPDATE job SET cancel = 1')
     await runNextJob(books.database)
     await runNextJob(books.database)
-    expect(await readJob(books.database, statement)).toMatchObject({
+    expect(await readJob(books.database, statement, books.actor)).toMatchObject({
       state: 'cancelled',
       detail: expect.stringMatching(/what was settled stays.*taking the file again goes on/),
     })
-    expect(await readJob(books.database, people)).toMatchObject({
+    expect(await readJob(books.database, people, books.actor)).toMatchObject({
       state: 'cancelled',
       detail: 'stopped: nothing was imported',
     })
@@ -110,16 +110,20 @@ describe('an attempt that was cut off', () => {
   })
   test('a job that waits is stopped before it begins; one that ended stays as it ended', async () => {
     const id = await queueJob(books.database, 1, 'bank-statement', {}, file(two))
-    expect(await cancelJob(books.database, id)).toMatchObject({ state: 'cancelled' })
+    expect(await cancelJob(books.database, id, books.actor)).toMatchObject({ state: 'cancelled' })
     expect(await runNextJob(books.database)).toBe(false)
     const done = await queueJob(books.database, 1, 'bank-statement', { name: 'a.xml' }, file(two))
     await runNextJob(books.database)
-    expect(await cancelJob(books.database, done)).toMatchObject({ state: 'done', result: { fresh: 3 } })
+    expect(await cancelJob(books.database, done, books.actor)).toMatchObject({
+      state: 'done',
+      result: { fresh: 3 },
+    })
     const told: string[] = []
     expect(
       await followJob(
         books.database,
         done,
+        books.actor,
         j => {
           told.push(j.state)
         },
@@ -127,7 +131,7 @@ describe('an attempt that was cut off', () => {
       ),
     ).toMatchObject({ state: 'done' })
     expect(told).toEqual(['done'])
-    await expect(readJob(books.database, 999)).rejects.toMatchObject({
+    await expect(readJob(books.database, 999, books.actor)).rejects.toMatchObject({
       message: expect.stringMatching(/job 999/),
     })
   })
@@ -172,8 +176,8 @@ test('the inbox: what the bank left is taken in one go, once; statements are lis
   }
 })
 
-test('a first idea of a table’s columns, and a clear word when it is none', () => {
-  const idea = ideaOfMap(
+test('a first idea of a table’s columns, and a clear word when it is none', async () => {
+  const idea = await ideaOfMap(
     Buffer.from('Booking date;Payer;Details;Amount\n13.11.2026;Hollin;Invoice 26-1;1.210,40\n'),
   )
   expect(idea.header).toEqual(['booking date', 'payer', 'details', 'amount'])
@@ -186,7 +190,7 @@ test('a first idea of a table’s columns, and a clear word when it is none', ()
     decimal: ',',
   })
   expect(idea.sample).toHaveLength(1)
-  expect(() => ideaOfMap(Buffer.from('"never closed'))).toThrow(ProblemError)
+  await expect(ideaOfMap(Buffer.from('"never closed'))).rejects.toThrow(ProblemError)
 })
 
 test('rules and payers that were learnt are listed, and forgotten with a trace', async () => {
@@ -251,7 +255,7 @@ describe('what cannot be taken changes nothing', () => {
   test('a job tells its faults', async () => {
     const id = await queueJob(books.database, 1, 'bank-statement', {}, Buffer.from('<a'))
     expect(await runNextJob(books.database)).toBe(true)
-    expect(await readJob(books.database, id)).toMatchObject({
+    expect(await readJob(books.database, id, books.actor)).toMatchObject({
       state: 'failed',
       detail: expect.stringMatching(/not whole XML/),
       errors: [{ path: 'line 1' }],

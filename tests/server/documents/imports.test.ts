@@ -282,7 +282,10 @@ describe('jobs', () => {
       Buffer.from('number,customer,date,amount\nJ-1,K1,2026-11-01,5.00\n'),
     )
     expect([await runNextJob(books.database), await runNextJob(books.database)]).toEqual([true, false])
-    expect(await readJob(books.database, id)).toMatchObject({ state: 'done', result: { imported: 1 } })
+    expect(await readJob(books.database, id, books.actor)).toMatchObject({
+      state: 'done',
+      result: { imported: 1 },
+    })
     const bad = await queueJob(
       books.database,
       1,
@@ -291,7 +294,7 @@ describe('jobs', () => {
       Buffer.from('number,customer,date,amount\nJ-2,K9,2026-11-01,5.00\n'),
     )
     await runNextJob(books.database)
-    expect(await readJob(books.database, bad)).toMatchObject({
+    expect(await readJob(books.database, bad, books.actor)).toMatchObject({
       state: 'failed',
       errors: [{ line: 2, column: 'customer' }],
     })
@@ -305,7 +308,7 @@ describe('jobs', () => {
       if (step === 'Importing' && done >= 2000) throw new Error('pulled the plug')
     }
     await expect(
-      importDocuments(books.database, 1, csv, { dryRun: false, skipExisting: false }, stop),
+      importDocuments(books.database, books.actor, csv, { dryRun: false, skipExisting: false }, stop),
     ).rejects.toThrow('pulled the plug')
     expect(await count('item')).toBe(before)
     const id = await queueJob(
@@ -319,7 +322,10 @@ describe('jobs', () => {
       `UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE WHERE id = ${id}`,
     )
     expect(await runNextJob(books.database)).toBe(true)
-    expect(await readJob(books.database, id)).toMatchObject({ state: 'done', result: { imported: 5000 } })
+    expect(await readJob(books.database, id, books.actor)).toMatchObject({
+      state: 'done',
+      result: { imported: 5000 },
+    })
     expect(await verifyLedger(books.database)).toEqual([])
   })
 })

@@ -229,7 +229,7 @@ describe('one door', () => {
             { ...agingQuery.parse({ asOf, currency: 'EUR', limit: 500 }), bucket: 'all' } as never,
             {},
           )
-          expect([items.total, aging.control.ties]).toEqual([aging.totals.total, true])
+          expect([items.total, aging.control!.ties]).toEqual([aging.totals.total, true])
         }
       }),
       { numRuns: 8, endOnFailure: true },

@@ -1,16 +1,10 @@
-import {
-  addPerson,
-  changeOwnPassword,
-  changePerson,
-  findActor,
-  signIn,
-} from '../../../server/services/people/people'
 import { ABILITIES, can, ROLES, rolesThatCan, type Ability } from '../../../core/people'
 
 import { advanceClock } from '../../../server/services/setup/clock'
 import { changeSettings } from '../../../server/services/setup/settings'
 import { jump } from '../../../server/services/today/jump'
-import { readHistory, readToday } from '../../../server/services/today/today'
+import { readHistory } from '../../../server/services/today/history'
+import { readToday } from '../../../server/services/today/today'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, type Books } from '../database'
 
 let books: Books
@@ -25,60 +19,6 @@ const status = (work: Promise<unknown>) =>
     () => 'accepted',
     (e: { status?: number }) => e.status,
   )
-
-test('sign-in: right, wrong, unknown, closed, and slowed down', async () => {
-  const person = await addPerson(books.database, 1, {
-    name: 'Pia',
-    email: 'pia@example.org',
-    role: 'cash',
-    password: 'long enough',
-  })
-  expect(await signIn(books.database, 'pia@example.org', 'long enough', '1.2.3.4')).toMatchObject({
-    id: person.id,
-    role: 'cash',
-  })
-  expect(
-    (await books.database.select(`SELECT password_hash AS h FROM person WHERE id = ${person.id}`))[0]!.h,
-  ).toMatch(/^\$2[aby]\$10\$/)
-  expect(await status(signIn(books.database, 'pia@example.org', 'wrong', '1.2.3.4'))).toBe(401)
-  expect(await status(signIn(books.database, 'no@example.org', 'wrong', '1.2.3.4'))).toBe(401)
-  expect(
-    await status(
-      addPerson(books.database, 1, {
-        name: 'P',
-        email: 'pia@example.org',
-        role: 'cash',
-        password: 'long enough',
-      }),
-    ),
-  ).toBe(409)
-  for (let i = 0; i < 9; i++) await status(signIn(books.database, 'pia@example.org', 'wrong', '1.2.3.4'))
-  expect(await status(signIn(books.database, 'pia@example.org', 'long enough', '1.2.3.4'))).toBe(429)
-  await changePerson(books.database, books.actor, person.id, { active: false })
-  expect(await findActor(books.database, person.id)).toBeUndefined()
-  expect(
-    await status(
-      changePerson(books.database, { ...books.actor, id: person.id }, person.id, { active: false }),
-    ),
-  ).toBe(409)
-})
-
-test('own password: the current one is asked', async () => {
-  const person = await addPerson(books.database, 1, {
-    name: 'Q',
-    email: 'q@example.org',
-    role: 'cash',
-    password: 'first password',
-  })
-  const actor = (await findActor(books.database, person.id))!
-  expect(
-    await status(changeOwnPassword(books.database, actor, { current: 'wrong', password: 'second password' })),
-  ).toBe(422)
-  await changeOwnPassword(books.database, actor, { current: 'first password', password: 'second password' })
-  expect(await signIn(books.database, 'q@example.org', 'second password', '5.5.5.5')).toMatchObject({
-    id: person.id,
-  })
-})
 
 test('the table of rights', () => {
   for (const ability of Object.keys(ABILITIES) as Ability[])

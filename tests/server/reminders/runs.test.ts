@@ -217,5 +217,5 @@ test('templates are sandboxed and checked, levels must rise, stale edits are ref
   ).toBe(409)
   const run = await propose()
   expect((await previewLetter(books.database, run.id, 'K1 EUR')).subarray(0, 5).toString()).toBe('%PDF-')
-  expect((await readAging(books.database, agingQuery.parse({}), {})).control.ties).toBe(true)
+  expect((await readAging(books.database, agingQuery.parse({}), {})).control!.ties).toBe(true)
 })

@@ -1,4 +1,3 @@
 import { banking } from '~~/contract/banking'
-import { takeInbox } from '~~/server/services/banking/inbox'
 
-export default endpoint(banking.takeInbox, ({ database, actor }) => takeInbox(database, actor))
+export default jobRoute(banking.takeInbox, 'bank-inbox', () => ({ options: {}, upload: Buffer.alloc(0) }))

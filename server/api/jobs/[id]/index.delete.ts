@@ -1,4 +1,6 @@
 import { imports } from '~~/contract/documents'
 import { cancelJob } from '~~/server/services/jobs/jobs'
 
-export default endpoint(imports.cancel, ({ database, params }) => cancelJob(database, params.id))
+export default endpoint(imports.cancel, ({ database, actor, params }) =>
+  cancelJob(database, params.id, actor),
+)

@@ -1,6 +1,6 @@
 import { reminders } from '~~/contract/reminders'
 import { confirmRun } from '~~/server/services/reminders/confirm'
 
-export default endpoint(reminders.confirm, ({ database, actor, params, body }) =>
-  confirmRun(database, actor, params.id, body),
+export default endpoint(reminders.confirm, ({ database, actor, params, body, idempotency }) =>
+  confirmRun(database, actor, params.id, body, idempotency),
 )

@@ -1,0 +1,83 @@
+import { CsvFault, readCsv, type CsvTable } from '../../formats/csv'
+import { readAdvice, type Advice } from '../../formats/remittance'
+import {
+  csvHeader,
+  decodeText,
+  guessMap,
+  readStatements,
+  StatementFault,
+  type ColumnMap,
+  type Statement,
+} from '../../formats/statements'
+
+/** What may be asked of a parsing thread, and what it answers. */
+export interface Parses {
+  table: { ask: object; answer: CsvTable }
+  statement: {
+    ask: { csv?: { map: ColumnMap | null; currency: string; account: string } }
+    answer: Statement[]
+  }
+  columns: {
+    ask: object
+    answer: { header: string[]; map: ColumnMap; sample: Record<string, string>[] }
+  }
+  advice: { ask: { currency: string }; answer: Advice }
+}
+export type ParseKind = keyof Parses
+
+export type Task = {
+  [K in ParseKind]: { kind: K; bytes: Uint8Array; ask: Parses[K]['ask'] }
+}[ParseKind]
+
+/** What is wrong with a file, told so that its sender can mend it. */
+export interface FileFault {
+  message: string
+  satisfy: string
+  path: string
+  line?: number
+}
+
+export type Parsed =
+  | { ok: true; answer: unknown }
+  | { ok: false; fault: FileFault }
+  /** Our reader stumbled: the file is unreadable for its sender, and a fault of ours for us. */
+  | { ok: false; stumble: string[] }
+
+/** So much of a cell is shown in a sample. */
+const SHOWN = 200
+
+const WORK: { [K in ParseKind]: (bytes: Uint8Array, ask: Parses[K]['ask']) => Parses[K]['answer'] } = {
+  table: bytes => readCsv(utf8(bytes)),
+  statement: (bytes, { csv }) => readStatements(bytes, csv),
+  advice: (bytes, { currency }) => readAdvice(bytes, currency),
+  columns: bytes => {
+    const { header, rows } = csvHeader(decodeText(bytes))
+    const cells = rows.map(r => r.cells)
+    const sample = cells
+      .slice(0, 5)
+      .map(c => Object.fromEntries(Object.entries(c).map(([k, v]) => [k, v.slice(0, SHOWN)])))
+    return { header, map: guessMap(header, cells.slice(0, 50)), sample }
+  },
+}
+
+function utf8(bytes: Uint8Array): string {
+  return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes)
+}
+
+/** Runs in a thread of its own: whatever a file does there, nobody waits for it. */
+export function parse({ kind, bytes, ask }: Task): Parsed {
+  try {
+    return { ok: true, answer: WORK[kind](bytes, ask as never) }
+  } catch (error) {
+    if (error instanceof StatementFault) {
+      const { message, satisfy, path } = error
+      return { ok: false, fault: { message, satisfy, path } }
+    }
+    if (error instanceof CsvFault) {
+      const { message, line } = error
+      return { ok: false, fault: { message, satisfy: 'mend that line', path: `line ${line}`, line } }
+    }
+    const stack = error instanceof Error ? (error.stack ?? '').split('\n') : []
+    return { ok: false, stumble: stack.filter(l => /^\s+at /.test(l)).slice(0, 6) }
+  }
+}

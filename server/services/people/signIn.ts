@@ -1,0 +1,116 @@
+import { createHash } from 'node:crypto'
+import { pauseAfter, SIGN_IN_LIMITS } from '../../../core/people/signIn'
+import type { Handle } from '../../db/handle'
+import { audit } from '../../db/settings'
+import { ProblemError } from '../common/problems'
+import { isRight, NOBODY } from './passwords'
+import { findByEmail } from './people'
+import type { Actor } from './scope'
+
+type Counted = keyof typeof SIGN_IN_LIMITS
+
+/** A count begins anew after an hour without a try. */
+const FORGOTTEN = '1 HOUR'
+/** Who signed in from a network lately is not slowed by what others do there, or elsewhere by their name. */
+const KNOWN = '30 DAY'
+
+const keyOf = (counted: Counted, ...parts: string[]) =>
+  createHash('sha256')
+    .update(JSON.stringify([counted, ...parts]))
+    .digest('hex')
+
+/**
+ * Checks e-mail and password. Each try is counted before it is looked at, so that many at once are as many;
+ * after too many wrong ones the next is let through only after a pause. Throws 401, or 429 with the pause.
+ */
+export async function signIn(
+  database: Handle,
+  email: string,
+  password: string,
+  network: string,
+): Promise<{ actor: Actor; mustChange: boolean }> {
+  const name = email.trim().toLowerCase()
+  const keys: Record<Counted, string> = {
+    pair: keyOf('pair', name, network),
+    name: keyOf('name', name),
+    network: keyOf('network', network),
+  }
+  const seconds = await countTry(database, keys)
+  if (seconds > 0) {
+    const pause = seconds < 90 ? `${seconds} seconds` : `${Math.ceil(seconds / 60)} minutes`
+    throw new ProblemError(
+      429,
+      'Too many attempts',
+      `too many sign-ins failed: wait ${pause} and try again`,
+      [],
+      seconds,
+    )
+  }
+  const person = await findByEmail(database, email)
+  const right = await isRight(password, person?.passwordHash ?? NOBODY)
+  if (!person || !right || !person.active)
+    throw new ProblemError(
+      401,
+      'Not signed in',
+      'this e-mail and password do not belong together: check both',
+      [{ path: 'password', message: 'e-mail or password is wrong' }],
+    )
+  await countRight(database, keys)
+  await audit(database, person.id, 'session', person.email, null, `signed in from ${network}`)
+  const { id, role, mustChange } = person
+  return { actor: { id, name: person.name, email: person.email, role }, mustChange: Boolean(mustChange) }
+}
+
+interface CountRow {
+  about: string
+  tries: number
+  known: number
+  wait: number | null
+}
+
+/** Counts a try in all three counts; answers the seconds to wait, 0 when it may pass. */
+function countTry(database: Handle, keys: Record<Counted, string>): Promise<number> {
+  // One order of rows for everybody: tries at once wait for each other, in line.
+  const list = (Object.keys(keys) as Counted[]).sort((a, b) => (keys[a] < keys[b] ? -1 : 1))
+  return database.transaction(async tx => {
+    for (const counted of list)
+      await tx.run(
+        `INSERT INTO sign_in_count (about, tries, last_at) VALUES (:about, 1, UTC_TIMESTAMP(3))
+          ON DUPLICATE KEY UPDATE
+            tries = IF(last_at < UTC_TIMESTAMP(3) - INTERVAL ${FORGOTTEN}, 1, LEAST(tries + 1, 1000000)),
+            last_at = UTC_TIMESTAMP(3)`,
+        { about: keys[counted] },
+      )
+    const rows = await tx.select<CountRow>(
+      `SELECT about, tries, COALESCE(right_at > UTC_TIMESTAMP(3) - INTERVAL ${KNOWN}, 0) AS known,
+        CEIL(TIMESTAMPDIFF(MICROSECOND, UTC_TIMESTAMP(6), barred_until) / 1000000) AS wait
+        FROM sign_in_count WHERE about IN (:abouts) FOR UPDATE`,
+      { abouts: list.map(c => keys[c]) },
+    )
+    const row = (counted: Counted) => rows.find(r => r.about === keys[counted])!
+    const counts: Counted[] = row('pair').known ? ['pair'] : list
+    const wait = Math.max(0, ...counts.map(c => Number(row(c).wait ?? 0)))
+    if (wait > 0) return wait
+    for (const counted of list)
+      await tx.run(
+        `UPDATE sign_in_count SET barred_until = IF(:pause > 0, UTC_TIMESTAMP(3) + INTERVAL :pause SECOND,
+          NULL) WHERE about = :about`,
+        { about: keys[counted], pause: pauseAfter(row(counted).tries, SIGN_IN_LIMITS[counted]) },
+      )
+    return 0
+  })
+}
+
+/** A right password clears the counts of its name; of the network it only takes itself back. */
+async function countRight(database: Handle, keys: Record<Counted, string>): Promise<void> {
+  await database.run(
+    `UPDATE sign_in_count SET tries = 0, barred_until = NULL, right_at = UTC_TIMESTAMP(3)
+      WHERE about IN (:abouts)`,
+    { abouts: [keys.pair, keys.name] },
+  )
+  await database.run(
+    `UPDATE sign_in_count SET tries = GREATEST(0, tries - 1),
+      barred_until = IF(tries < :free, NULL, barred_until) WHERE about = :about`,
+    { about: keys.network, free: SIGN_IN_LIMITS.network.free },
+  )
+}
