@@ -20,11 +20,15 @@ const dbPid = (data: string) => Number(readFileSync(join(data, 'db/mariadbd.pid'
 
 async function signedIn(app: Application, password: string): Promise<APIRequestContext> {
   const request = await requests.newContext({ baseURL: app.url })
-  expect(
-    (
-      await request.post('/api/session', { data: { email: 'administrator@bilancio.example', password } })
-    ).status(),
-  ).toBe(200)
+  const email = 'administrator@bilancio.example'
+  const own = 'a password of my own'
+  const enter = (password: string) => request.post('/api/session', { data: { email, password } })
+  // The password that was printed is good for one thing only: to choose another.
+  if ((await enter(own)).status() !== 200) {
+    expect((await enter(password)).status()).toBe(200)
+    const change = { current: password, password: own }
+    expect((await request.put('/api/session/password', { data: change })).status()).toBe(204)
+  }
   return request
 }
 

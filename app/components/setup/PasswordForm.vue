@@ -29,7 +29,7 @@ const savePassword = () =>
         v-model="own.password"
         class="field"
         type="password"
-        placeholder="New, at least 10 characters"
+        placeholder="New, 10 characters or more"
         aria-label="New password"
         autocomplete="new-password"
         required

@@ -6,6 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { call } from '~/utils/api'
 import { plural, timeText } from '~/utils/format'
+import { trailWord } from '~/utils/trail'
 
 definePageMeta({ noCard: true })
 const query = reactive({ search: '', what: '', person: '', from: '', to: '' })
@@ -67,7 +68,7 @@ const inALine = (r: AuditRow) => (r.after ?? r.before ?? '').replace(/[{}"]/g, '
       ><label class="label" for="what">What </label
       ><select id="what" v-model="query.what" class="field">
         <option value="">anything</option>
-        <option v-for="w in answer?.whats ?? []" :key="w" :value="w">{{ w }}</option>
+        <option v-for="w in answer?.whats ?? []" :key="w" :value="w">{{ trailWord(w) }}</option>
       </select></span
     >
     <span
@@ -77,11 +78,11 @@ const inALine = (r: AuditRow) => (r.after ?? r.before ?? '').replace(/[{}"]/g, '
         <option v-for="p in answer?.people ?? []" :key="p.email" :value="p.email">{{ p.name }}</option>
       </select></span
     >
-    <span
+    <span class="flex items-baseline gap-1.5"
       ><label class="label" for="from">From </label
       ><DateField id="from" v-model="query.from" label="From" :today="now"
     /></span>
-    <span
+    <span class="flex items-baseline gap-1.5"
       ><label class="label" for="to">to </label><DateField id="to" v-model="query.to" label="To" :today="now"
     /></span>
     <span class="hint ml-auto">{{ answer ? plural(answer.count, 'entry', 'entries') : '' }}</span>
@@ -118,7 +119,7 @@ const inALine = (r: AuditRow) => (r.after ?? r.before ?? '').replace(/[{}"]/g, '
         :aria-expanded="opened === row.id"
         @click.stop="opened = opened === row.id ? null : row.id"
       >
-        {{ row.what }}
+        {{ trailWord(row.what) }}
       </button></template
     >
     <template #cell-about="{ row }">{{ row.about }}</template><template #cell-after="{ row }"

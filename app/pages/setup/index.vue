@@ -1,9 +1,17 @@
 <script setup lang="ts">
+import { onMounted, watch } from 'vue'
 import { useSession } from '~/stores/session'
 
 definePageMeta({ noCard: true })
 const session = useSession()
 const { chart, series } = session.settings!
+const route = useRoute()
+/** A link to a part of the page: once the parts above it have their height. */
+function toPart(): void {
+  if (route.hash) setTimeout(() => document.querySelector(route.hash)?.scrollIntoView(), 150)
+}
+onMounted(toPart)
+watch(() => route.hash, toPart)
 </script>
 
 <template>

@@ -1,0 +1,31 @@
+/** What the audit trail names, in words. Anything new stands there by its own name. */
+const WORDS: Record<string, string> = {
+  'receipts.post': 'Receipt posted',
+  'receipts.allocate': 'Credits allocated',
+  'receipts.unallocate': 'Allocation taken back',
+  'receipts.reverse': 'Receipt reversed',
+  'receipts.putRight': 'Receipt put right',
+  'receipts.ticked': 'Payment ticked off',
+  'receipts.closeBatch': 'Batch closed',
+  'receipts.sundry': 'Sundry receipt posted',
+  'receipts.sundryVoid': 'Sundry receipt voided',
+  'banking.accept': 'Bank line accepted',
+  'banking.acceptMany': 'Bank lines accepted',
+  'banking.unmatch': 'Bank line taken back',
+  'banking.slip': 'Slip taken to the bank',
+  'banking.slipVoid': 'Slip voided',
+  'reminders.confirm': 'Reminders sent',
+  'documents.import': 'Documents imported',
+  session: 'Sign-in',
+  setting: 'Setting',
+  person: 'Person',
+  import: 'Import',
+  class: 'Customer class',
+  rate: 'Rate',
+  batch: 'Batch',
+  policy: 'Reminder policy',
+  declined: 'Declined',
+  'bank rule': 'Bank rule',
+}
+
+export const trailWord = (what: string): string => WORDS[what] ?? what

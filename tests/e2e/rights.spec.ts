@@ -1,0 +1,267 @@
+import { request as requests } from '@playwright/test'
+import { operations } from '../../contract'
+import { ROLES, type Role } from '../../core/people'
+import { asOwner } from './database'
+import { expect, test } from './base'
+import { openWorld, type World } from './world'
+
+/*
+ * Role by request by object, over the API. The tables are written by hand from what each role is for, not
+ * from the table in the program; every request of the contract must stand in them.
+ */
+
+const ALL = [...ROLES]
+const READERS: Role[] = ['controller', 'cash', 'supervisor', 'treasurer', 'auditor', 'administrator']
+const POSTERS: Role[] = ['controller', 'cash', 'supervisor', 'administrator']
+const CHASERS: Role[] = ['controller', 'supervisor', 'administrator']
+const HEADS: Role[] = ['supervisor', 'administrator']
+
+const MATRIX: [may: Role[], requests: string][] = [
+  [
+    ALL,
+    `get /api/today, get /api/today/history, get /api/jump, get /api/settings, get /api/rates,
+    put /api/session/password, get /api/session/all, delete /api/session/all/{id}, get /api/accounts,
+    get /api/accounts/{number}, get /api/accounts/{number}/items, get /api/aging, get /api/aging/items,
+    get /api/aging/export, get /api/reminders/policies, get /api/reminders/notices/{id}/letter,
+    get /api/jobs/{id}, get /api/jobs/{id}/events`,
+  ],
+  [
+    READERS,
+    `get /api/receipts, get /api/receipts/{id}, get /api/receipts/open-items, get /api/receipts/sundry,
+    get /api/reminders/runs, get /api/reminders/runs/{id}, get /api/outbox, get /api/outbox/{id},
+    get /api/receipts/batches, get /api/receipts/batches/{id}, get /api/receipts/batches/{id}/register,
+    get /api/banking/accounts, get /api/banking/statements, get /api/banking/inbox, get /api/banking/lines,
+    get /api/banking/lines/{id}, get /api/banking/covered, get /api/banking/rules, get /api/banking/tray,
+    get /api/banking/slips, get /api/banking/slips/{id}, get /api/banking/slips/{id}/pdf,
+    get /api/books/entries, get /api/books/trial-balance, get /api/books/tie-out`,
+  ],
+  [
+    POSTERS,
+    `post /api/receipts/preview, post /api/receipts, post /api/receipts/{id}/reverse/preview,
+    post /api/receipts/{id}/reverse, post /api/receipts/{id}/put-right/preview,
+    post /api/receipts/{id}/put-right, post /api/receipts/ticked/preview, post /api/receipts/ticked,
+    post /api/receipts/sundry/preview, post /api/receipts/sundry, post /api/receipts/sundry/{id}/void,
+    post /api/receipts/advice, post /api/allocations/preview, post /api/allocations,
+    post /api/allocations/undo/preview, post /api/allocations/undo, post /api/receipts/batches,
+    put /api/receipts/batches/{id}, delete /api/receipts/batches/{id},
+    post /api/receipts/batches/{id}/receipts, put /api/receipts/batches/{id}/receipts/{receipt},
+    delete /api/receipts/batches/{id}/receipts/{receipt}, post /api/receipts/batches/{id}/close,
+    post /api/banking/statements, post /api/banking/inbox/take, delete /api/banking/inbox/aside/{id},
+    post /api/banking/lines/{id}/preview, post /api/banking/lines/{id}/accept,
+    post /api/banking/lines/accept-clear, post /api/banking/lines/{id}/undo,
+    post /api/banking/lines/{id}/undo/preview, post /api/banking/csv-map, post /api/banking/slips/preview,
+    post /api/banking/slips, post /api/banking/slips/{id}/void/preview, post /api/banking/slips/{id}/void,
+    post /api/documents/imports/customers, post /api/documents/imports/documents, delete /api/jobs/{id}`,
+  ],
+  [
+    CHASERS,
+    `post /api/reminders/runs, post /api/reminders/runs/{id}/confirm, post /api/reminders/runs/{id}/discard,
+    get /api/reminders/runs/{id}/letter, post /api/reminders/pauses, delete /api/reminders/pauses/{id},
+    post /api/outbox/{id}/send`,
+  ],
+  [
+    HEADS,
+    `put /api/settings, put /api/classes/{code}, put /api/rates, post /api/rates/import,
+    put /api/reminders/policies/{code}, post /api/banking/accounts, put /api/banking/accounts/{id},
+    post /api/banking/rules, delete /api/banking/rules/{id}, delete /api/banking/payers/{id}`,
+  ],
+  [[...POSTERS, 'treasurer'], 'post /api/clock/advance'],
+  [[...POSTERS, 'sales'], 'post /api/accounts/{number}/notes'],
+  [[...HEADS, 'auditor'], 'get /api/books/audit'],
+  [
+    ['administrator'],
+    'get /api/people, post /api/people, put /api/people/{id}, delete /api/people/{id}/sessions',
+  ],
+]
+/** Answered to everybody, signed in or not. */
+const OPEN = `get /api/openapi.json, post /api/session, get /api/session, delete /api/session, get /api/health,
+  get /api/metrics`
+
+const listOf = (text: string) => text.split(',').map(r => r.trim())
+
+let world: World
+test.setTimeout(180_000)
+test.beforeAll(async () => {
+  world = await openWorld()
+})
+test.afterAll(() => world.close())
+
+test('every request of the contract stands in the table, once', () => {
+  const tabled = [...MATRIX.flatMap(([, requestsOf]) => listOf(requestsOf)), ...listOf(OPEN)].sort()
+  expect(tabled).toEqual(operations.map(o => `${o.method} ${o.path}`).sort())
+})
+
+test('each role is answered what its work needs, and refused all else', async () => {
+  for (const [may, requestsOf] of MATRIX)
+    for (const asked of listOf(requestsOf)) {
+      const [method, path] = asked.split(' ') as [string, string]
+      const { bodyType } = operations.find(o => `${o.method} ${o.path}` === asked)!
+      for (const role of ROLES) {
+        const answer = await world.as[role].fetch(path.replace(/\{\w+\}/g, '999999'), {
+          method: method.toUpperCase(),
+          ...(method === 'get' ? {} : { headers: { 'content-type': bodyType ?? 'application/json' } }),
+        })
+        const status = answer.status()
+        expect([asked, role, status === 403]).toEqual([asked, role, !may.includes(role)])
+        expect(status, `${asked} as ${role}`).not.toBe(401)
+        expect(status, `${asked} as ${role}`).toBeLessThan(500)
+      }
+    }
+})
+
+interface Answer {
+  status: () => number
+  json: () => Promise<unknown>
+}
+const body = async <T>(answer: Answer): Promise<T> => (await answer.json()) as T
+
+test('objects: a sales contact sees what is theirs, and nothing of the whole', async () => {
+  const { sales, supervisor } = world.as
+  for (const path of ['/api/accounts/K1', '/api/accounts/K1/items', '/api/accounts/K2'])
+    expect((await sales.get(path)).status(), path).toBe(404)
+  const note = { data: { text: 'seen' } }
+  expect((await sales.post('/api/accounts/K1/notes', note)).status()).toBe(404)
+  expect((await sales.post('/api/accounts/K3/notes', note)).status()).toBe(201)
+  // The head of the group is not theirs: neither on the Card nor in an aging by group.
+  expect(await body(await sales.get('/api/accounts/K3'))).toMatchObject({ parent: null })
+  expect(await body(await supervisor.get('/api/accounts/K3'))).toMatchObject({ parent: { number: 'K1' } })
+  const aging = await body<{ items: { customer: { number: string } }[]; control: unknown }>(
+    await sales.get('/api/aging?by=group'),
+  )
+  expect(aging.items.map(i => i.customer.number)).toEqual(['K3'])
+  expect(aging.control).toBeNull()
+  const whole = await body<{ control: { ties: boolean } }>(await supervisor.get('/api/aging'))
+  expect(whole.control.ties).toBe(true)
+  expect(await body(await sales.get('/api/settings'))).toMatchObject({ access: null })
+})
+
+test('objects: jobs are for who asked for them, and for who manages those of others', async () => {
+  const { cash, controller, sales, supervisor } = world.as
+  const queued = await cash.post('/api/documents/imports/customers?dryRun=1', {
+    data: 'number,name,country\nSECRET,Somebody Else,IE\n',
+    headers: { 'content-type': 'text/csv', prefer: 'respond-async' },
+  })
+  const { job } = await body<{ job: number }>(queued)
+  for (const other of [controller, sales])
+    for (const path of [`/api/jobs/${job}`, `/api/jobs/${job}/events`])
+      expect((await other.get(path)).status(), path).toBe(404)
+  expect((await controller.delete(`/api/jobs/${job}`)).status()).toBe(404)
+  for (const own of [cash, supervisor]) expect((await own.get(`/api/jobs/${job}`)).status()).toBe(200)
+  expect((await supervisor.delete(`/api/jobs/${job}`)).status()).toBe(200)
+})
+
+test('objects: somebody else’s batch', async () => {
+  const { cash, controller, supervisor } = world.as
+  const opened = await cash.post('/api/receipts/batches', { data: { currency: 'EUR', date: world.today } })
+  const { id } = await body<{ id: number }>(opened)
+  const receipt = {
+    customer: 'K1',
+    date: world.today,
+    means: [{ means: 'cash', amount: 500 }],
+    onAccount: 500,
+  }
+  const add = (by: typeof cash) => by.post(`/api/receipts/batches/${id}/receipts`, { data: receipt })
+  expect((await add(controller)).status()).toBe(403)
+  expect((await controller.delete(`/api/receipts/batches/${id}`)).status()).toBe(403)
+  expect((await add(supervisor)).status()).toBe(201)
+  expect((await cash.delete(`/api/receipts/batches/${id}`)).status()).toBe(204)
+})
+
+test('parts of a request: a rule with a bank line, a late discount, a credit note by import', async () => {
+  const { cash, controller, supervisor } = world.as
+  const owner = await asOwner(world.app.data)
+  const statement = await supervisor.post('/api/banking/statements?account=1', {
+    data: `Date;Text;Amount\n${world.today};BANK CHARGES;-4.00\n`,
+    headers: { 'content-type': 'application/octet-stream' },
+  })
+  expect(statement.status()).toBe(200)
+  const { items } = await body<{ items: { id: number; version: number }[] }>(
+    await supervisor.get('/api/banking/lines'),
+  )
+  const [line] = items
+  const accept = (words: string) => ({
+    data: {
+      version: line!.version,
+      action: { kind: 'ledger', account: '6850', words, rememberPayer: false },
+    },
+  })
+  for (const by of [cash, controller]) {
+    const refused = await by.post(`/api/banking/lines/${line!.id}/accept`, accept('BANK CHARGES'))
+    expect([refused.status(), await body(refused)]).toEqual([
+      403,
+      expect.objectContaining({ errors: [expect.objectContaining({ path: 'action.words' })] }),
+    ])
+    expect((await by.post(`/api/banking/lines/${line!.id}/preview`, accept('BANK CHARGES'))).status()).toBe(
+      403,
+    )
+  }
+  expect(
+    (await supervisor.post(`/api/banking/lines/${line!.id}/accept`, accept('BANK CHARGES'))).status(),
+  ).toBe(200)
+  const [trail] = await owner.query(`SELECT person_id FROM audit WHERE what = 'bank rule'`)
+  expect(trail).toHaveLength(1)
+
+  const late = {
+    customer: 'K1',
+    date: world.today,
+    means: [{ means: 'cash', amount: 500 }],
+    onAccount: 500,
+    lateDiscount: true,
+  }
+  for (const path of ['', '/preview'])
+    expect((await cash.post(`/api/receipts${path}`, { data: late })).status()).toBe(403)
+
+  const credit = {
+    data: `number,kind,customer,date,amount\nCN-1,credit-note,K1,${world.today},10.00\n`,
+    headers: { 'content-type': 'text/csv' },
+  }
+  expect((await controller.post('/api/documents/imports/documents', credit)).status()).toBe(403)
+  const [items1] = await owner.query(`SELECT id FROM item WHERE number = 'CN-1'`)
+  expect(items1).toHaveLength(0)
+  expect((await supervisor.post('/api/documents/imports/documents', credit)).status()).toBe(200)
+  await owner.end()
+})
+
+test('the auditor reads the trail of all this, and finds it', async () => {
+  const trail = await body<{ items: { what: string; by: string }[]; whats: string[] }>(
+    await world.as.auditor.get('/api/books/audit?what=bank%20rule'),
+  )
+  expect(trail.items).toEqual([expect.objectContaining({ what: 'bank rule', by: 'supervisor' })])
+  expect(trail.whats).toEqual(expect.arrayContaining(['session', 'banking.accept', 'documents.import']))
+})
+
+test('a first password is changed before anything else is answered', async () => {
+  const { administrator } = world.as
+  const person = { name: 'New Nell', email: 'nell@world.example', role: 'cash', password: 'given by another' }
+  const added = await administrator.post('/api/people', { data: person })
+  expect(added.status()).toBe(201)
+  const nell = await requests.newContext({ baseURL: world.app.url })
+  const signIn = (password: string) => nell.post('/api/session', { data: { email: person.email, password } })
+  expect(await body(await signIn(person.password))).toMatchObject({ mustChange: true })
+  expect((await nell.get('/api/aging')).status()).toBe(403)
+  expect((await nell.post('/api/receipts', { data: {} })).status()).toBe(403)
+  const change = { current: person.password, password: 'chosen by myself' }
+  expect((await nell.put('/api/session/password', { data: change })).status()).toBe(204)
+  expect((await nell.get('/api/aging')).status()).toBe(200)
+
+  // A role that changes ends what is open; so does the administrator's word.
+  const { id } = await body<{ id: number }>(added)
+  expect((await administrator.put(`/api/people/${id}`, { data: { role: 'auditor' } })).status()).toBe(200)
+  expect((await nell.get('/api/aging')).status()).toBe(401)
+  await signIn(change.password)
+  expect((await administrator.delete(`/api/people/${id}/sessions`)).status()).toBe(204)
+  expect((await nell.get('/api/aging')).status()).toBe(401)
+  await nell.dispose()
+})
+
+test('signed out is signed out: the cookie of before opens nothing', async () => {
+  const somebody = await world.signedIn('cash@world.example')
+  const { cookies } = await somebody.storageState()
+  const header = { cookie: cookies.map(c => `${c.name}=${c.value}`).join('; ') }
+  const stolen = await requests.newContext({ baseURL: world.app.url, extraHTTPHeaders: header })
+  expect((await stolen.get('/api/aging')).status()).toBe(200)
+  expect((await somebody.delete('/api/session')).status()).toBe(204)
+  expect((await stolen.get('/api/aging')).status()).toBe(401)
+  await stolen.dispose()
+  await somebody.dispose()
+})
