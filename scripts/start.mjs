@@ -113,7 +113,7 @@ async function main() {
         for (const part of ['db', 'mailbox', 'mariadb.log'])
           rmSync(join(data, part), { recursive: true, force: true })
       }
-      database = await startMariadb(data, secrets.database)
+      database = await startMariadb(data, secrets.database, { avoid: port })
       database.process.once('exit', () => {
         if (!stopping) {
           console.error(

@@ -62,8 +62,8 @@ function readStatement(s: XmlNode, path: string): Statement {
     id: textAt(s, 'ElctrncSeqNb') ? `${textAt(s, 'Id')} ${textAt(s, 'ElctrncSeqNb')}` : textAt(s, 'Id'),
     account: textAt(s, 'Acct.Id.IBAN') || textAt(s, 'Acct.Id.Othr.Id'),
     currency,
-    from: textAt(s, 'FrToDt.FrDtTm').slice(0, 10) || dates[0] || closingDate || '',
-    to: closingDate || textAt(s, 'FrToDt.ToDtTm').slice(0, 10) || dates.at(-1) || '',
+    from: dayIn(s, 'FrToDt.FrDtTm', path) || dates[0] || closingDate || '',
+    to: closingDate || dayIn(s, 'FrToDt.ToDtTm', path) || dates.at(-1) || '',
     opening: opening ? signed(opening, `${path}.Bal`) : null,
     closing: closing ? signed(closing, `${path}.Bal`) : null,
     lines,
@@ -169,12 +169,16 @@ function money(text: string, currency: string, path: string): number {
   }
 }
 
-function dateIn(node: XmlNode, name: string, path: string): IsoDate | '' {
-  const text = (textAt(node, `${name}.Dt`) || textAt(node, `${name}.DtTm`) || textAt(node, name)).slice(0, 10)
+/** A date, or the day of a date and time; empty when there is none. */
+function dayIn(node: XmlNode, name: string, path: string): IsoDate | '' {
+  const text = textAt(node, name).slice(0, 10)
   if (text && !isIsoDate(text))
-    throw new StatementFault(`"${text}" is not a date`, path, 'write it as YYYY-MM-DD')
+    throw new StatementFault(`"${text}" is not a date`, `${path}.${name}`, 'write it as YYYY-MM-DD')
   return text
 }
+
+const dateIn = (node: XmlNode, name: string, path: string): IsoDate | '' =>
+  dayIn(node, `${name}.Dt`, path) || dayIn(node, `${name}.DtTm`, path) || dayIn(node, name, path)
 
 /** Writes one statement as camt.053.001.08. Shapes as `Statement`; opening and closing must be told. */
 export function writeCamt(s: Statement, createdAt: string): string {

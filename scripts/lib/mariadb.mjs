@@ -201,7 +201,7 @@ function giveTo(user, data, log) {
 export async function startMariadb(
   data,
   password,
-  { port: wanted = 0, args = [], everything = false, say = console.log } = {},
+  { port: wanted = 0, avoid = 0, args = [], everything = false, say = console.log } = {},
 ) {
   const folder = join(data, 'db')
   const orphan = runningPid(folder)
@@ -262,7 +262,8 @@ export async function startMariadb(
     { mode: 0o600 },
   )
   if (user) chownSync(init, user.uid, user.gid)
-  const port = await freePort(wanted)
+  let port = await freePort(wanted)
+  while (port === avoid) port = await freePort(0)
   const socket = join(
     tmpdir(),
     `bilancio-${createHash('sha256').update(folder).digest('hex').slice(0, 12)}.sock`,

@@ -1,5 +1,5 @@
 import { randomUUID } from 'node:crypto'
-import { defineEventHandler, getHeader, setHeader } from 'h3'
+import { defineEventHandler, getHeader, setHeader, type H3Event } from 'h3'
 import { db } from '../db/connection'
 import { log } from '../log'
 import { requestSeconds } from '../metrics'
@@ -9,9 +9,23 @@ import { isOurHost } from '../services/people/network'
 import { answerProblem } from '../utils/problem'
 import { isHttps } from '../utils/session'
 
+/**
+ * A connection that waits is kept longer than browsers and proxies keep theirs, so that none is closed just
+ * when its next request is on the way.
+ */
+const KEEP_ALIVE_MS = 75_000
+
+function keepConnections(event: H3Event): void {
+  const { server } = event.node.req.socket as { server?: { keepAliveTimeout: number; headersTimeout: number } }
+  if (!server) return
+  server.keepAliveTimeout = KEEP_ALIVE_MS
+  server.headersTimeout = KEEP_ALIVE_MS + 5000
+}
+
 /** Before anything else: the request gets its id, is counted, and must be meant for us. */
 export default defineEventHandler(async event => {
   const started = process.hrtime.bigint()
+  keepConnections(event)
   const requestId = randomUUID()
   event.context.requestId = requestId
   setHeader(event, 'x-request-id', requestId)
