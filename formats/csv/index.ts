@@ -20,6 +20,9 @@ export interface CsvTable {
   rows: CsvRow[]
 }
 
+/** So many rows are taken from one file. */
+export const MOST_ROWS = 500_000
+
 /** Comma or semicolon, whichever the header line uses more outside quotes. */
 function delimiterOf(text: string): ',' | ';' {
   const header =
@@ -52,6 +55,8 @@ export function readCsv(text: string): CsvTable {
       info: true,
       relax_column_count: true,
       skip_empty_lines: true,
+      // One more than is taken, so that whoever takes it can tell.
+      to: MOST_ROWS + 2,
     }) as unknown as typeof records
   } catch (error) {
     const { code = '', lines = 1, message } = error as { code?: string; lines?: number; message: string }

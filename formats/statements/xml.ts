@@ -67,7 +67,16 @@ export function readXml(text: string): XmlNode {
     htmlEntities: true,
     ignoreDeclaration: true,
   })
-  return parser.parse(text) as XmlNode
+  try {
+    return parser.parse(text) as XmlNode
+  } catch {
+    // Nested deeper than a hundred levels, or with names that no element of ISO 20022 has.
+    throw new StatementFault(
+      'the file is XML, but not of a kind that a bank or a payer sends',
+      'file',
+      'choose an ISO 20022 file',
+    )
+  }
 }
 
 /** The elements of a name: none, one or many. */

@@ -16,7 +16,9 @@ import { isHttps } from '../utils/session'
 const KEEP_ALIVE_MS = 75_000
 
 function keepConnections(event: H3Event): void {
-  const { server } = event.node.req.socket as { server?: { keepAliveTimeout: number; headersTimeout: number } }
+  const { server } = event.node.req.socket as {
+    server?: { keepAliveTimeout: number; headersTimeout: number }
+  }
   if (!server) return
   server.keepAliveTimeout = KEEP_ALIVE_MS
   server.headersTimeout = KEEP_ALIVE_MS + 5000

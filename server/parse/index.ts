@@ -2,7 +2,7 @@ import { resolve } from 'node:path'
 import { Piscina } from 'piscina'
 import { log } from '../log'
 import { ProblemError } from '../services/common/problems'
-import type { Parsed, ParseKind, Parses } from './parse'
+import type { Parsed, ParseKind, Parses, Task } from './parse'
 
 /*
  * Every file that comes from outside is read in a thread of its own, with limits on its size, its depth (see
@@ -24,27 +24,27 @@ const LIMITS: Record<ParseKind, Limit> = {
   advice: { bytes: 8 * MB, seconds: 20 },
 }
 
-/** A table of half a million rows takes 600 MB; more is taken for an attack. */
+/** Half a million rows of twelve columns are read within this; what takes more is taken for an attack. */
 const MEMORY_MB = 1200
 
-let pool: Piscina | undefined
-
-function threads(): Piscina {
-  pool ??= new Piscina({
+/** Threads that read, two at a time; further files wait in line. */
+function openThreads(memoryMb: number): Piscina {
+  return new Piscina({
     filename: resolve('server/parse/start.mjs'),
     minThreads: 0,
     maxThreads: 2,
     idleTimeout: 60_000,
     maxQueue: 64,
-    resourceLimits: { maxOldGenerationSizeMb: MEMORY_MB, maxYoungGenerationSizeMb: 64, stackSizeMb: 4 },
+    resourceLimits: { maxOldGenerationSizeMb: memoryMb, maxYoungGenerationSizeMb: 64, stackSizeMb: 4 },
   })
-  return pool
 }
+
+let shared: Piscina | undefined
 
 /** For a process that ends. */
 export async function closeParsing(): Promise<void> {
-  await pool?.destroy()
-  pool = undefined
+  await shared?.destroy()
+  shared = undefined
 }
 
 const unreadable = (title: string, why: string, satisfy: string) =>
@@ -66,28 +66,46 @@ function ofThread(title: string, error: unknown, { seconds }: Limit): ProblemErr
  * Reads a file. `title`: of the problem, when it cannot be read. Throws ProblemError: what is wrong, where,
  * and what would be right.
  */
-export async function parseFile<K extends ParseKind>(
+export function parseFile<K extends ParseKind>(
   kind: K,
   bytes: Uint8Array,
   ask: Parses[K]['ask'],
   title: string,
 ): Promise<Parses[K]['answer']> {
-  const limit = LIMITS[kind]
-  if (bytes.byteLength > limit.bytes)
+  shared ??= openThreads(MEMORY_MB)
+  return parseIn(shared, LIMITS[kind], { kind, bytes, ask } as Task, title) as Promise<Parses[K]['answer']>
+}
+
+/** The same with limits of one's own, in threads that end with it. */
+export async function parseWithin(
+  { memoryMb, ...limit }: Limit & { memoryMb: number },
+  task: Task,
+  title: string,
+): Promise<unknown> {
+  const threads = openThreads(memoryMb)
+  try {
+    return await parseIn(threads, limit, task, title)
+  } finally {
+    await threads.destroy()
+  }
+}
+
+async function parseIn(threads: Piscina, limit: Limit, task: Task, title: string): Promise<unknown> {
+  if (task.bytes.byteLength > limit.bytes)
     throw new ProblemError(413, 'Too large', `at most ${limit.bytes / MB} MB: split the file`)
   const signal = AbortSignal.timeout(limit.seconds * 1000)
   let parsed: Parsed
   try {
-    parsed = (await threads().run({ kind, bytes, ask }, { signal })) as Parsed
+    parsed = (await threads.run(task, { signal })) as Parsed
   } catch (error) {
     throw ofThread(title, error, limit)
   }
-  if (parsed.ok) return parsed.answer as Parses[K]['answer']
+  if (parsed.ok) return parsed.answer
   if ('fault' in parsed) {
     const { message, satisfy, path, line } = parsed.fault
     throw new ProblemError(422, title, `${path}: ${message}: ${satisfy}`, [{ path, line, message, satisfy }])
   }
-  log.warn({ kind, at: parsed.stumble }, 'a file could not be read')
+  log.warn({ kind: task.kind, at: parsed.stumble }, 'a file could not be read')
   throw unreadable(
     title,
     'the file cannot be read: it may be damaged, or of a kind that is not known yet',

@@ -6,7 +6,7 @@ import type { Operation } from '../../contract/operation'
 import { hostileFiles } from '../fuzz/files'
 import { valuesOf, hostileText, type Schema } from '../fuzz/values'
 import { expect, test } from './base'
-import { openWorld, type World } from './world'
+import { openWorld, verify, type World } from './world'
 
 /*
  * Whatever is sent, the answer is a result or a problem that says what would be right; never a fault of ours.
@@ -84,6 +84,9 @@ function requestsOf(operation: Operation): fc.Arbitrary<Asked> {
     })
 }
 
+/** Of each operation, how often it was answered as asked: a fuzz that is always refused tries nothing. */
+const accepted = new Map<Operation, number>()
+
 async function answersWell(by: APIRequestContext, asked: Asked): Promise<string | undefined> {
   const { operation, path, body, headers } = asked
   const begun = Date.now()
@@ -98,10 +101,12 @@ async function answersWell(by: APIRequestContext, asked: Asked): Promise<string 
   const told = `${operation.method} ${path.slice(0, 300)} ${asText(body ?? '').slice(0, 800)}`
   const status = answer.status()
   const bytes = await answer.body()
+  if (status < 300) accepted.set(operation, (accepted.get(operation) ?? 0) + 1)
   if (status >= 500) return `${status} for ${told}: ${bytes.toString().slice(0, 300)}`
   if (bytes.length > MOST_BYTES) return `${bytes.length} bytes for ${told}`
   // A file that is taken in as a job waits for those before it.
-  if (Date.now() - begun > (operation.bodyType ? 60_000 : 10_000)) return `${Date.now() - begun} ms for ${told}`
+  if (Date.now() - begun > (operation.bodyType ? 60_000 : 10_000))
+    return `${Date.now() - begun} ms for ${told}`
   // What is no request at all, such as a path that cannot be decoded, is answered before us.
   if (status >= 400 && !answer.headers()['content-type']?.includes('json'))
     return `no problem document: ${told}`
@@ -131,6 +136,10 @@ test('every request of the contract, right and wrong', async () => {
   expect(new Set(mixed).size).toBe(asked.length)
   expect(mixed.length).toBeGreaterThan(2000)
   expect(await tryAll(mixed, world.as.administrator)).toEqual([])
+  const sum = [...accepted.values()].reduce((a, b) => a + b, 0)
+  expect(sum).toBeGreaterThan(mixed.length / 10)
+  expect(accepted.size).toBeGreaterThan(tried.length / 2)
+  expect(verify(world.app)).toMatchObject({ status: 0 })
 })
 
 test('every format that is read, damaged in many ways', async () => {

@@ -1,6 +1,6 @@
 import type { Refusal } from '../../../core/ledger'
 import type { Fault } from '../../../contract/common'
-import type { CsvTable } from '../../../formats/csv'
+import { MOST_ROWS, type CsvTable } from '../../../formats/csv'
 import type { Handle } from '../../db/handle'
 import { parseFile } from '../../parse'
 import { ProblemError } from '../common/problems'
@@ -11,7 +11,7 @@ export interface ImportOptions {
 }
 /** Called between steps; throws to stop, and then nothing of the import stays. */
 export type Progress = (step: string, done: number, total: number) => Promise<void>
-export const MAX_ROWS = 500_000
+export const MAX_ROWS = MOST_ROWS
 export const SAMPLE = 5
 
 /** Why a file was not taken: every bad row is told at once, by line and column. */

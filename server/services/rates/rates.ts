@@ -91,6 +91,9 @@ export async function enterRate(database: Handle, personId: number, form: RateFo
   return form
 }
 
+/** A hundred currencies for ten years of days. */
+const MOST_LETTERS = 4 * 1024 * 1024
+
 const COLUMNS = ['date', 'currency', 'rate'] as const
 
 /**
@@ -102,6 +105,8 @@ export async function importRates(
   text: string,
 ): Promise<{ imported: number }> {
   const { base } = await readSettings(database)
+  if (text.length > MOST_LETTERS)
+    throw new ProblemError(413, 'Too large', 'at most 4 MB of rates at once: split the file')
   const { table } = await readTable(text, COLUMNS, COLUMNS)
   const faults: Fault[] = []
   const forms = table.rows.map(({ line, cells: r }): RateForm => {
