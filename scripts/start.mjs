@@ -127,6 +127,7 @@ async function main() {
     const env = {
       DATABASE_URL: process.env.DATABASE_URL || database.url,
       BILANCIO_DATA: data,
+      ...(embedded ? { BILANCIO_EMBEDDED: data } : {}),
       PORT: String(port),
       HOST: listen,
       NITRO_PORT: String(port),

@@ -133,9 +133,10 @@ export function prepareFolder(data, anew = false) {
           'BILANCIO_DATA',
       )
   }
+  // A new one takes this; one that is there says for itself, while it runs, when it has no room.
   const room = statfsSync(data)
-  if (room.bavail * room.bsize < 300 * 1024 * 1024)
-    throw new Trouble(`the disk of ${data} is full: 300 MB must be free`)
+  if (!existsSync(mark) && room.bavail * room.bsize < 800 * 1024 * 1024)
+    throw new Trouble(`the disk of ${data} is too full: 800 MB must be free`)
   if (anew || !existsSync(mark)) {
     writeFileSync(mark, JSON.stringify({ database: randomBytes(24).toString('hex') }), { mode: 0o600 })
   }

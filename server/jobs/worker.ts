@@ -1,5 +1,6 @@
 import { openDatabase } from '../db/connection'
 import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
+import { NoRoom, requireRoom } from '../db/room'
 import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
 
@@ -10,9 +11,10 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 for (;;) {
   let busy = false
   try {
+    requireRoom()
     busy = (await runNextJob(database)) || (await sendNext(database, mailPort()))
   } catch (error) {
-    reportJobTrouble(error)
+    if (!(error instanceof NoRoom)) reportJobTrouble(error)
     await pause(2000)
   }
   if (!busy) await pause(150)

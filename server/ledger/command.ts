@@ -5,6 +5,7 @@ import type { Handle } from '../db/handle'
 import { audit, readSettings, type Settings } from '../db/settings'
 import { Busy } from '../db/patience'
 import { backOff, TRIES } from '../db/retry'
+import { requireRoom } from '../db/room'
 import { firstResult, isTwin, keepResult, type Idempotency } from './idempotency'
 import { covers, takeLocks, type Locks } from './locks'
 import { LedgerRefused } from './refused'
@@ -152,6 +153,7 @@ export async function perform<
         const written: Written[] = []
         for (let at = 0; at < postings.length; at += CHUNK) {
           await what.written?.(at, postings.length)
+          requireRoom()
           const chunk = postings.slice(at, at + CHUNK)
           written.push(...(await writePostings(tx, actor.id, state.ledger, chunk)))
         }

@@ -14,6 +14,7 @@ import type { Fault } from '../../contract/common'
 import type { Operation } from '../../contract/operation'
 import { requireAbility } from '../ledger/rights'
 import { db } from '../db/connection'
+import { requireRoom } from '../db/room'
 import { ProblemError } from '../services/common/problems'
 import { scopeOf, type Actor, type Scope } from '../services/people/scope'
 import type { SignedIn } from '../services/people/sessions'
@@ -68,6 +69,7 @@ async function answer<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodT
   handler: (context: Context<Q, B, P>) => Promise<T> | T,
 ): Promise<T | null> {
   checkOrigin(event)
+  if (changes(operation)) requireRoom()
   const database = db()
   const signedIn = operation.ability ? await allowed(event, database, operation) : undefined
   const params = operation.params
@@ -94,6 +96,9 @@ async function answer<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodT
   if (operation.status && result !== undefined) setResponseStatus(event, operation.status)
   return result
 }
+
+/** Whether it may write more than a few bytes; who signs in to look may do so on a full disk. */
+const changes = ({ method, path }: Operation) => method !== 'get' && !path.startsWith('/api/session')
 
 function idempotencyKey(event: H3Event): string | undefined {
   const key = getHeader(event, 'idempotency-key')

@@ -43,8 +43,8 @@ K3,Brae & Barrow,GB,EUR,K1
  * An application of its own with a small world: a person for each role, three customers of whom one is the
  * sales contact's, invoices, a bank account, a receipt. What is tried here harms no other test.
  */
-export async function openWorld(env: Record<string, string> = {}): Promise<World> {
-  const app = await startApplication({ BILANCIO_DEMO: '0', ...env })
+export async function openWorld(env: Record<string, string> = {}, data?: string): Promise<World> {
+  const app = await startApplication({ BILANCIO_DEMO: '0', ...env }, data)
   if (!app.output().includes('ready')) throw new Error(`the application did not start:\n${app.output()}`)
   await addPeople(
     app.data,

@@ -1,6 +1,7 @@
 import type { Fault, Problem } from '../../../contract/common'
 import { codeOf, messageOf } from '../../db/retry'
 import { Busy } from '../../db/patience'
+import { NoRoom } from '../../db/room'
 import { LedgerRefused } from '../../ledger/command'
 import { NotAllowed } from '../../ledger/rights'
 
@@ -128,6 +129,7 @@ export function problemFor(error: unknown): ProblemError | undefined {
       error.message,
       error.path ? [{ path: error.path, message: 'needs authority' }] : [],
     )
+  if (error instanceof NoRoom) return DISK_FULL()
   if (error instanceof Busy) return busy(error.message, error.seconds)
   const code = codeOf(error) ?? (error as { code?: string }).code ?? ''
   const refused = REFUSED[code]

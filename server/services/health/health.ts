@@ -1,18 +1,14 @@
-import { rmSync, statfsSync, writeFileSync } from 'node:fs'
+import { rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Health } from '../../../contract/health'
 import { int, openDatabase } from '../../db/connection'
 import type { Handle } from '../../db/handle'
+import { LOW_BYTES, RESERVE_BYTES, roomIn } from '../../db/room'
 import { faultOf, log } from '../../log'
 import { bankInbox, dataFolder } from '../../wiring'
 
 /** Each part answers within this, or is said not to: health is asked by machines that decide on it. */
 const PART_MS = 700
-
-const MB = 1024 * 1024
-/** Below this the database cannot grow by its next step, and below the other one somebody should look. */
-const FULL_BYTES = 24 * MB
-const LOW_BYTES = 300 * MB
 
 /** A job that nobody takes for so long waits for a worker that is gone. */
 const STUCK_SECONDS = 120
@@ -65,9 +61,8 @@ export function diskState(folder: string): Health['disk'] {
   try {
     writeFileSync(probe, Buffer.alloc(64 * 1024), { mode: 0o600 })
     rmSync(probe)
-    const room = statfsSync(folder)
-    const free = room.bavail * room.bsize
-    return free < FULL_BYTES ? 'full' : free < LOW_BYTES ? 'low' : 'ok'
+    const free = roomIn(folder)
+    return free < RESERVE_BYTES ? 'full' : free < LOW_BYTES ? 'low' : 'ok'
   } catch (error) {
     rmSync(probe, { force: true })
     const { code } = error as { code?: string }
