@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto'
 import type { StatementResult } from '../../../contract/banking/lines'
 import type { Handle } from '../../db/handle'
+import { audit } from '../../db/settings'
 import { bankInbox } from '../../wiring'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
@@ -24,9 +25,10 @@ export function setAside(database: Handle): Promise<SetAside[]> {
  * The file is tried again with the next load: what was wrong, such as a bank account not yet set up, may be
  * mended.
  */
-export async function tryAgain(database: Handle, id: number): Promise<void> {
+export async function tryAgain(database: Handle, actor: Actor, id: number): Promise<void> {
   const done = await database.run('DELETE FROM inbox_fault WHERE id = :id', { id })
   if (!done.affectedRows) throw notFound(`file set aside ${id}`)
+  await audit(database, actor.id, 'bank file', String(id), 'set aside', 'to be tried again')
 }
 
 const hashOf = (data: Uint8Array) => createHash('sha256').update(data).digest('hex')

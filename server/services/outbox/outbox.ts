@@ -3,12 +3,13 @@ import type { Message, outbox } from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
-import { readSettings } from '../../db/settings'
+import { audit, readSettings } from '../../db/settings'
 import { reminderPdf, type ReminderLetter } from '../../letters/reminder'
 import { MailRefused, type MailPort } from '../../ports/mail'
 import { receivedMail } from '../../wiring'
 import { cut, decodeCursor } from '../common/paging'
 import { notFound, ProblemError } from '../common/problems'
+import type { Actor } from '../people/scope'
 
 /**
  * Minutes between the tries of a letter whose mail server is away: growing, about two days in all (RFC 5321
@@ -86,7 +87,7 @@ export async function readMessage(database: Handle, id: number) {
 }
 
 /** By hand: one that failed, or one that waits and need not wait longer. */
-export async function sendAgain(database: Handle, id: number): Promise<Message> {
+export async function sendAgain(database: Handle, actor: Actor, id: number): Promise<Message> {
   const row = await readRow(database, id)
   const done = await database.run(
     `UPDATE outbox SET state = 'queued', tries = 0, next_try = NULL
@@ -99,6 +100,7 @@ export async function sendAgain(database: Handle, id: number): Promise<Message> 
       'Nothing to send again',
       `this message is ${row.state}: only one that failed or waits is tried again`,
     )
+  await audit(database, actor.id, 'message', String(id), row.state, 'sent again')
   return shown(await readRow(database, id))
 }
 

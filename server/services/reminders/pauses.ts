@@ -1,4 +1,5 @@
 import type { Handle } from '../../db/handle'
+import { audit } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { findCustomer } from '../accounts/customers'
 import { notFound, ProblemError } from '../common/problems'
@@ -33,12 +34,21 @@ export async function addPause(
         person_id: actor.id,
       },
     ])
+    await audit(tx, actor.id, 'pause', body.customer, null, JSON.stringify(body))
     return { id: id! }
   })
 }
 
-export async function endPause(database: Handle, id: number): Promise<void> {
-  const [row] = await database.select('SELECT id FROM pause WHERE id = :id', { id })
-  if (!row) throw notFound(`pause ${id}`)
-  await database.run('UPDATE pause SET ended = 1 WHERE id = :id', { id })
+export async function endPause(database: Handle, actor: Actor, id: number): Promise<void> {
+  await database.transaction(async tx => {
+    const [row] = await tx.select<{ customer: string; ended: number }>(
+      `SELECT c.number AS customer, p.ended FROM pause p JOIN customer c ON c.id = p.customer_id
+        WHERE p.id = :id FOR UPDATE`,
+      { id },
+    )
+    if (!row) throw notFound(`pause ${id}`)
+    if (row.ended) return
+    await tx.run('UPDATE pause SET ended = 1 WHERE id = :id', { id })
+    await audit(tx, actor.id, 'pause', row.customer, `pause ${id}`, 'ended')
+  })
 }

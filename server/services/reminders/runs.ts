@@ -6,7 +6,7 @@ import type { ProposedNotice, Run } from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
-import { readSettings } from '../../db/settings'
+import { audit, readSettings } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { loadRates } from '../../ledger/rates'
 import { findCustomer } from '../accounts/customers'
@@ -136,7 +136,7 @@ export async function listRuns(database: Handle, q: { limit: number; cursor?: st
   return { items: page.items.map(r => ({ ...r, notices: int(r.notices) })), next: page.next }
 }
 
-export async function discardRun(database: Handle, id: number): Promise<Run> {
+export async function discardRun(database: Handle, actor: Actor, id: number): Promise<Run> {
   await database.transaction(async tx => {
     await takeLocks(tx, { runs: [id] })
     const run = await runRow(tx, id)
@@ -144,11 +144,12 @@ export async function discardRun(database: Handle, id: number): Promise<Run> {
       const detail = 'this run was confirmed, its notices are out: it cannot be discarded'
       throw new ProblemError(409, 'Sent already', detail)
     }
-    await tx.run(
+    const { affectedRows } = await tx.run(
       `UPDATE reminder_run SET state = 'discarded', version = version + 1 WHERE id = :id
         AND state = 'proposed'`,
       { id },
     )
+    if (affectedRows) await audit(tx, actor.id, 'reminder run', String(id), 'proposed', 'discarded')
   })
   return readRun(database, id)
 }

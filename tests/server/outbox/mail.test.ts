@@ -42,16 +42,16 @@ test('a mail server that is away makes letters wait, longer each time; then they
 test('a waiting letter is sent by hand; after the last wait it has failed, and can be tried again', async () => {
   await sendNext(books.database, away)
   const { items } = await listOutbox(books.database, { state: 'waiting', limit: 10 } as never)
-  expect((await sendAgain(books.database, items[0]!.id)).state).toBe('queued')
+  expect((await sendAgain(books.database, books.actor, items[0]!.id)).state).toBe('queued')
   for (let n = 0; n <= WAITS.length; n++) {
     await sendNext(books.database, away)
     await later()
   }
   expect(await states()).toEqual({ failed: 1 })
-  await sendAgain(books.database, items[0]!.id)
+  await sendAgain(books.database, books.actor, items[0]!.id)
   await sendNext(books.database, there)
   expect(await states()).toEqual({ sent: 1 })
-  await expect(sendAgain(books.database, items[0]!.id)).rejects.toMatchObject({ status: 409 })
+  await expect(sendAgain(books.database, books.actor, items[0]!.id)).rejects.toMatchObject({ status: 409 })
 })
 
 // RFC 3207 and RFC 8314: to a real server nothing goes in the clear, and its certificate is looked at.

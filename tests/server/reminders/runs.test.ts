@@ -110,7 +110,7 @@ test('confirming twice does it once, even at the same time', async () => {
   const runs = await Promise.all([confirm(id), confirm(id), confirm(id)])
   expect(new Set(runs.map(r => r.sent.map(s => s.number).join()))).toEqual(new Set(['N-00001,N-00002']))
   expect(int((await books.database.select('SELECT COUNT(*) AS n FROM outbox'))[0]!.n)).toBe(2)
-  expect(await status(discardRun(books.database, id))).toBe(409)
+  expect(await status(discardRun(books.database, books.actor, id))).toBe(409)
 })
 
 test('what was paid meanwhile refuses the confirmation, and nothing goes out', async () => {
@@ -147,7 +147,7 @@ test('pauses, exclusions, a stale version, a discarded run', async () => {
   ).toBe(422)
   expect(await status(confirm(run.id, [], 9))).toBe('run.changed')
   expect(await status(confirm(run.id, ['K1 EUR']))).toBe('run.some')
-  await discardRun(books.database, run.id)
+  await discardRun(books.database, books.actor, run.id)
   expect(await status(confirm(run.id, [], 2))).toBe('run.open')
   expect(await status(propose({ asOf: '2026-12-24' }))).toBe(422)
 })
@@ -163,7 +163,7 @@ test('a mailbox that refuses is told, and can be tried again', async () => {
     { customer: { number: 'K1' }, reply: expect.stringContaining('mailbox unavailable') },
   ])
   await books.database.run(`UPDATE outbox SET recipient = 'better@hollin.example' WHERE id = ${items[0]!.id}`)
-  await sendAgain(books.database, items[0]!.id)
+  await sendAgain(books.database, books.actor, items[0]!.id)
   await sendNext(books.database, mailPort())
   expect((await listOutbox(books.database, { state: 'all', limit: 10 } as never)).counts).toEqual({ sent: 2 })
 })
