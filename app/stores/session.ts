@@ -43,7 +43,8 @@ export const useSession = defineStore('session', {
     },
     async signOut(): Promise<void> {
       await call(contract.people.signOut)
-      this.session = null
+      // The page is loaded anew: nothing that was read stays in its memory.
+      window.location.assign('/sign-in')
     },
     async advance(): Promise<void> {
       await call(contract.setup.advance)

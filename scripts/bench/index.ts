@@ -16,13 +16,14 @@ import { listReceipts } from '../../server/services/receipts/receipts'
 import { actor, CUSTOMERS, database, INVOICES, OPEN, RECEIPTS, say, small, TODAY } from './base'
 import { openLine } from './bankLine'
 import { benchCash } from './cash'
+import { benchLoad } from './load'
 import { posting } from './posting'
 import { build } from './world'
 
 /*
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
- * a hundredth of it; `-- cash`, `-- posting`, `-- bank` only these measures.
+ * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- load` only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -168,9 +169,13 @@ async function verified(): Promise<boolean> {
 }
 
 async function main(): Promise<boolean> {
-  const only = ['cash', 'posting', 'bank'].find(part => process.argv.includes(part))
+  const only = ['cash', 'posting', 'bank', 'load'].find(part => process.argv.includes(part))
   if (only === 'cash') {
     await benchCash(process.env.DATABASE_URL!, small, say)
+    return true
+  }
+  if (only === 'load') {
+    await benchLoad(process.argv.includes('hurry'))
     return true
   }
   const started = performance.now()

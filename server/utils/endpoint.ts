@@ -135,6 +135,7 @@ function checkOrigin(event: H3Event): void {
 /** Who asks, when they may ask this; a first password must be changed before anything else is answered. */
 async function allowed(event: H3Event, database: Handle, operation: Operation): Promise<SignedIn> {
   const signedIn = await requireSession(event, database)
+  event.context.personId = signedIn.actor.id
   if (signedIn.mustChange && !operation.evenFirst)
     throw new ProblemError(
       403,

@@ -12,6 +12,9 @@ function ofFramework(error: unknown): ProblemError | undefined {
     : undefined
 }
 
+/** For want of a sign-in, of a right, of a name of ours; after too many tries. */
+const REFUSED = new Set([401, 403, 421, 429])
+
 /** Answers an error as a problem document (RFC 9457). What is a fault of ours goes to the log. */
 export function answerProblem(event: H3Event, error: unknown): Problem {
   const known = problemFor(error) ?? ofFramework(error)
@@ -29,6 +32,11 @@ export function answerProblem(event: H3Event, error: unknown): Problem {
         `(request ${request})`,
     )
   if (problem.status === 503) refusedBusy.inc()
+  // Who was refused what: what a watch wants to see pile up (OWASP ASVS 5.0, 16.3).
+  if (REFUSED.has(problem.status)) {
+    const { route, personId: person } = event.context
+    log.warn({ request, route, person, status: problem.status }, 'refused')
+  }
   setResponseStatus(event, problem.status)
   setHeader(event, 'content-type', 'application/problem+json')
   if (problem.retryAfter !== undefined) setHeader(event, 'retry-after', problem.retryAfter)

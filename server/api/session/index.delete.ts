@@ -5,4 +5,5 @@ export default endpoint(people.signOut, async ({ event, database }) => {
   const token = tokenOf(event)
   if (token) await endSession(database, token)
   takeSession(event)
+  setHeader(event, 'clear-site-data', '"cache"')
 })
