@@ -4,7 +4,8 @@ import { z } from 'zod'
 import { operations } from '../../contract'
 import type { Operation } from '../../contract/operation'
 import { hostileFiles } from '../fuzz/files'
-import { valuesOf, hostileText, type Schema } from '../fuzz/values'
+import { rightBodies } from '../fuzz/bodies'
+import { bent, hostileText, valuesOf, type Schema } from '../fuzz/values'
 import { expect, test } from './base'
 import { openWorld, verify, type World } from './world'
 
@@ -27,6 +28,18 @@ let world: World
 test.setTimeout(600_000)
 test.beforeAll(async () => {
   world = await openWorld()
+  // Some of each thing, so that what is asked about the first ones finds them.
+  const { administrator } = world.as
+  for (const [named, bodies] of Object.entries(rightBodies(world.today))) {
+    const [method, path] = named.split(' ') as [string, string]
+    const { bodyType } = operations.find(o => `${o.method} ${o.path}` === named)!
+    if (method !== 'post' || path.includes('{') || path.endsWith('preview')) continue
+    for (const body of bodies)
+      await administrator.post(path + (path.endsWith('statements') ? '?account=1' : ''), {
+        data: body,
+        headers: { 'content-type': bodyType ?? 'application/json' },
+      })
+  }
 })
 test.afterAll(() => world.close())
 
@@ -51,6 +64,15 @@ function encoded(text: string): string {
   }
 }
 
+/** By the schema, or, where the tests know one, a right one that was bent. */
+function bodiesOf(operation: Operation): fc.Arbitrary<unknown> {
+  const right = rightBodies(world.today)[`${operation.method} ${operation.path}`] ?? []
+  const bySchema = operation.bodyType
+    ? fc.constantFrom('', 'a,b\n1,2\n', '<a/>', '{}')
+    : valuesOf(schemaOf(operation.body))
+  return right.length ? fc.oneof(bySchema, ...right.map(bent), ...right.map(bent)) : bySchema
+}
+
 function requestsOf(operation: Operation): fc.Arbitrary<Asked> {
   const params = schemaOf(operation.params).properties ?? {}
   return fc
@@ -59,16 +81,16 @@ function requestsOf(operation: Operation): fc.Arbitrary<Asked> {
         Object.fromEntries(Object.entries(params).map(([name, schema]) => [name, valuesOf(schema)])),
       ),
       query: valuesOf(schemaOf(operation.query)),
-      body: operation.bodyType
-        ? fc.constantFrom('', 'a,b\n1,2\n', '<a/>', '{}')
-        : valuesOf(schemaOf(operation.body)),
+      body: bodiesOf(operation),
+      // As it is when nothing else is asked: a right one among them.
+      plain: fc.boolean(),
       key: fc.option(hostileText, { freq: 8 }),
     })
     .map(made => {
       let path = operation.path
       for (const [name, value] of Object.entries(made.params))
         path = path.replace(`{${name}}`, encoded(asText(value)) || '%20')
-      const query = Object.entries((made.query ?? {}) as object)
+      const query = Object.entries(made.plain ? {} : ((made.query ?? {}) as object))
         .map(([k, v]) => `${encoded(k)}=${encoded(asText(v))}`)
         .join('&')
       const plainKey = made.key?.replace(/[^\x20-\x7e]/g, '').slice(0, 120)
@@ -137,8 +159,9 @@ test('every request of the contract, right and wrong', async () => {
   expect(mixed.length).toBeGreaterThan(2000)
   expect(await tryAll(mixed, world.as.administrator)).toEqual([])
   const sum = [...accepted.values()].reduce((a, b) => a + b, 0)
-  expect(sum).toBeGreaterThan(mixed.length / 10)
-  expect(accepted.size).toBeGreaterThan(tried.length / 2)
+  expect(sum).toBeGreaterThan(mixed.length / 5)
+  const never = tried.filter(o => !accepted.has(o)).map(o => `${o.method} ${o.path}`)
+  expect(never.length, never.join(', ')).toBeLessThan(tried.length / 4)
   expect(verify(world.app)).toMatchObject({ status: 0 })
 })
 

@@ -107,7 +107,13 @@ const whole = (schema: Schema): fc.Arbitrary<number> => {
   const min = Math.ceil(Math.max(schema.minimum ?? -50, -1e15))
   const max = Math.max(min, Math.floor(Math.min(schema.maximum ?? 5000, 1e15)))
   const small = Math.min(Math.max(min, 30), max)
-  return fc.oneof(fc.integer({ min, max: small }), fc.integer({ min, max }))
+  // What there is of a thing is numbered from one.
+  const first = Math.min(Math.max(min, 3), max)
+  return fc.oneof(
+    { weight: 3, arbitrary: fc.integer({ min, max: first }) },
+    { weight: 2, arbitrary: fc.integer({ min, max: small }) },
+    { weight: 1, arbitrary: fc.integer({ min, max }) },
+  )
 }
 
 function rightOnes(schema: Schema, depth: number): fc.Arbitrary<unknown> {
@@ -136,4 +142,29 @@ function rightOnes(schema: Schema, depth: number): fc.Arbitrary<unknown> {
 export function valuesOf(schema: Schema, depth = 0): fc.Arbitrary<unknown> {
   if (depth > 8) return hostile
   return fc.oneof({ weight: 12, arbitrary: rightOnes(schema, depth) }, { weight: 1, arbitrary: hostile })
+}
+
+/** A right value with one of its leaves bent, or a part left out, or as it is. */
+export function bent(right: unknown): fc.Arbitrary<unknown> {
+  const change = fc.record({ at: fc.nat(1000), to: hostile, out: fc.boolean() })
+  return fc.oneof(
+    fc.constant(right),
+    change.map(({ at, to, out }) => {
+      if (typeof right === 'string') return right.slice(0, at % right.length) + String(to)
+      const copy = structuredClone(right) as Record<string, unknown>
+      const leaves: [Record<string, unknown>, string][] = []
+      const walk = (node: unknown) => {
+        if (node === null || typeof node !== 'object') return
+        for (const key of Object.keys(node)) {
+          leaves.push([node as Record<string, unknown>, key])
+          walk((node as Record<string, unknown>)[key])
+        }
+      }
+      walk(copy)
+      const [node, key] = leaves[at % leaves.length]!
+      if (out) delete node[key]
+      else node[key] = to
+      return copy
+    }),
+  )
 }

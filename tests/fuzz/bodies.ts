@@ -1,0 +1,87 @@
+/**
+ * Bodies that are right in the small world of these tests: customer K1 has the items 1 to 8, K2 9 to 16, K3 17
+ * to 24, the first of each open with 100.00. What they make has small numbers too, so they meet each other.
+ */
+export function rightBodies(today: string): Record<string, unknown[]> {
+  const cash = (customer: string, amount: number) => ({
+    customer,
+    date: today,
+    means: [{ means: 'cash', amount, reference: '' }],
+    onAccount: amount,
+  })
+  const cheque = {
+    customer: 'K1',
+    date: today,
+    means: [{ means: 'cheque', amount: 1000, reference: '100200' }],
+    allocations: [{ itemId: 8, amount: 1000 }],
+  }
+  const receipts = [cash('K1', 500), cash('K2', 700), cheque]
+  const ticked = {
+    date: today,
+    currency: 'EUR',
+    means: 'transfer',
+    mode: 'customer',
+    parts: [{ customer: 'K2', allocations: [{ itemId: 16, amount: 500 }], credits: [], onAccount: 0 }],
+  }
+  const sundry = {
+    date: today,
+    currency: 'EUR',
+    amount: 1200,
+    means: 'transfer',
+    payer: 'An insurer',
+    account: '6850',
+  }
+  const pair = { customer: 'K1', date: today, pairs: [{ debitItemId: 7, creditItemId: 25, amount: 100 }] }
+  const undo = { customer: 'K1', date: today, allocationIds: [1], reason: 'wrong item' }
+  const reverse = { date: today, reason: 'keyed twice', kind: 'error' }
+  const batch = { currency: 'EUR', date: today, text: 'cheques', controlTotal: 1000 }
+  const accept = { version: 1, action: { kind: 'ledger', account: '6850', words: '', rememberPayer: false } }
+  const csv = (rows: string) => `number,kind,customer,date,amount\n${rows}\n`
+  return {
+    'post /api/receipts': receipts,
+    'post /api/receipts/preview': receipts,
+    'post /api/receipts/{id}/reverse': [reverse],
+    'post /api/receipts/{id}/reverse/preview': [reverse],
+    'post /api/receipts/{id}/put-right': [{ customer: 'K3', reason: 'wrong customer' }],
+    'post /api/receipts/{id}/put-right/preview': [{ date: today, reason: 'wrong day' }],
+    'post /api/receipts/ticked': [ticked],
+    'post /api/receipts/ticked/preview': [ticked],
+    'post /api/receipts/sundry': [sundry],
+    'post /api/receipts/sundry/preview': [sundry],
+    'post /api/receipts/sundry/{id}/void': [{ date: today, reason: 'theirs' }],
+    'post /api/allocations': [pair],
+    'post /api/allocations/preview': [pair],
+    'post /api/allocations/undo': [undo],
+    'post /api/allocations/undo/preview': [undo],
+    'post /api/receipts/batches': [batch],
+    'put /api/receipts/batches/{id}': [batch],
+    'post /api/receipts/batches/{id}/receipts': receipts,
+    'put /api/receipts/batches/{id}/receipts/{receipt}': [{ ...cash('K1', 900), version: 1 }],
+    'post /api/receipts/batches/{id}/close': [{ version: 1 }, { version: 2 }, { version: 3 }],
+    'post /api/banking/slips': [
+      { date: today, means: [1] },
+      { date: today, means: [2, 3] },
+    ],
+    'post /api/banking/slips/preview': [{ date: today, means: [1] }],
+    'post /api/banking/slips/{id}/void': [{ date: today, reason: 'not taken' }],
+    'post /api/banking/lines/{id}/accept': [accept],
+    'post /api/banking/lines/{id}/preview': [accept],
+    'post /api/banking/lines/{id}/undo': [{ version: 1, reason: 'wrong' }],
+    'post /api/banking/rules': [{ iban: '', words: 'CHARGES', account: '6850', moneyIn: false }],
+    'post /api/banking/accounts': [
+      { name: 'Second', iban: 'IE29AIBK93115212345678', currency: 'EUR', account: '1205', csvMap: null },
+    ],
+    'post /api/accounts/{number}/notes': [{ text: 'rang, no answer' }],
+    'post /api/reminders/runs': [{ asOf: today, policy: 'standard' }],
+    'post /api/reminders/runs/{id}/confirm': [{ version: 1, exclude: [] }],
+    'post /api/reminders/pauses': [{ customer: 'K1', reason: 'promised', until: today }],
+    'put /api/settings': [{ company: 'World' }, { bounds: [30, 60, 90] }, { closedUntil: null }],
+    'put /api/rates': [{ currency: 'GBP', date: today, rate: '1.15' }],
+    'post /api/rates/import': [`date,currency,rate\n${today},USD,0.9\n`],
+    'post /api/documents/imports/documents': [csv(`F-1,invoice,K1,${today},5.00`), csv(`F-2,,K2,${today},7`)],
+    'post /api/documents/imports/customers': ['number,name,country\nF1,Fuzz,IE\n'],
+    'post /api/banking/csv-map': [`Date;Text;Amount\n${today};K1-1;1.00\n`],
+    'post /api/banking/statements': [`Date;Text;Amount\n${today};CHARGES;-1.00\n${today};K1-3;300.00\n`],
+    'post /api/receipts/advice': ['number,amount\nK1-1,100.00\n'],
+  }
+}
