@@ -5,6 +5,9 @@ import { changeSettings } from '../../../server/services/setup/settings'
 import { jump } from '../../../server/services/today/jump'
 import { readHistory } from '../../../server/services/today/history'
 import { readToday } from '../../../server/services/today/today'
+import { agingQuery } from '../../../contract/aging'
+import { readAging } from '../../../server/services/aging/aging'
+import { intents, postIntent } from '../post'
 import { CUSTOMERS, customers, DOCUMENTS, documents, freshBooks, type Books } from '../database'
 
 let books: Books
@@ -42,6 +45,25 @@ test('Today: overdue, change since month end, newly overdue, what to do, and its
   expect(points).toHaveLength(13)
   expect(points.at(-1)).toMatchObject({ date: '2026-11-16', amounts: today.amounts })
   expect(points.find(p => p.date === '2026-10-31')!.overdue).toBe(today.monthEnd.overdue)
+  // Each point is the aging of its day; also after more was posted, some of it dated back, and for a part.
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'K1',
+      date: '2026-10-29',
+      means: [{ means: 'transfer', amount: 50_000 }],
+      allocations: [{ itemId: 1, amount: 50_000 }],
+    }),
+  )
+  await documents(books, 'number,customer,date,amount\n26-9,K2,2026-07-15,812.00\n')
+  await books.database.run(`UPDATE customer SET sales_id = 1 WHERE number = 'K2'`)
+  for (const scope of [{}, { salesId: 1 }, {}])
+    for (const point of (await readHistory(books.database, scope)).points) {
+      const query = agingQuery.parse({ asOf: point.date, limit: 1 })
+      const { totals } = await readAging(books.database, query, scope)
+      expect([point.date, point.amounts]).toEqual([point.date, totals.amounts])
+    }
 })
 
 test('Jump finds names, numbers, amounts and IBANs', async () => {
