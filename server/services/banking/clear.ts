@@ -64,7 +64,7 @@ export const acceptLinesCommand = command({
     }
     return { applied: done.length, held: held.length }
   },
-  about: input => `${input.lines.length} lines`,
+  about: ({ lines }) => (lines.length === 1 ? 'one line' : `${lines.length} lines`),
 })
 
 const PASSAGE = 120
