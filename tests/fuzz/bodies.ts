@@ -1,5 +1,5 @@
 /**
- * Bodies that are right in the small world of these tests: customer K1 has the items 1 to 8, K2 9 to 16, K3 17
+ * Bodies that are right in the small world of these tests: K1 has the items 1 to 8, K2 9 to 16, K3 17
  * to 24, the first of each open with 100.00. What they make has small numbers too, so they meet each other.
  */
 export function rightBodies(today: string): Record<string, unknown[]> {

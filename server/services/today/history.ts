@@ -27,8 +27,8 @@ interface Kept {
 }
 
 /**
- * Of each pool the sums of the whole house. The ledger is only added to, and entries have their numbers in the
- * order in which they are committed: so it is enough to read what came since.
+ * Of each pool the sums of the whole house. The ledger is only added to, and entries have their numbers in
+ * the order in which they are committed: so it is enough to read what came since.
  */
 const kept = new WeakMap<object, Kept>()
 
