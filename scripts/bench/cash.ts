@@ -134,7 +134,7 @@ function lumps(tell: (what: string, result: string) => void): void {
     const started = performance.now()
     const answers = decode(items, [], target, {
       referred: new Set(),
-      discountOf,
+      discountsOf: i => [discountOf(i)].filter(Boolean),
       tolerance: 500,
       asOf: TODAY,
     })

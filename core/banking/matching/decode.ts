@@ -12,21 +12,28 @@ export interface Decoded {
   accident: number
 }
 
-interface Choice {
+export interface Choice {
   item: MatchItem
   discount: number
   value: number
 }
 const MOST_ANSWERS = 4
-const MOST_ITEMS = 60
+/** Plain sets (one item, all up to a day, a run) are looked for among this many items of an account. */
+const MOST_ITEMS = 6000
+/** Sets of two or three, among those that are named, of this amount, or due the longest. */
+const FEW_ITEMS = 300
+/** Any set at all. */
+const ANY_ITEMS = 60
 
 /**
  * Decodes a payment of one customer into the set of items it pays: exact search, simple sets first (what was
  * referred to, one item, all that is due by a day, a run without gaps, a run less one to four, two to four
  * items, at last any set), with and without the discounts that the payment date still earns, with and without
  * the credits of the account. The sets of the first kind that meets the amount are answered; several are
- * equally good. `budget` bounds the last search (steps), so that a decode ends within a fraction of a second.
- * Amounts in minor units.
+ * equally good. An account of thousands of items is looked through for plain sets; the longer searches are
+ * for those that are named, have this amount, or are due the longest. `budget` bounds the last search
+ * (steps), so that a decode ends within a fraction of a second; `report` tells whether every set was tried.
+ * `discountsOf`: all steps that the payment date still earns, the largest first. Amounts in minor units.
  */
 export function decode(
   items: readonly MatchItem[],
@@ -34,17 +41,25 @@ export function decode(
   amount: number,
   options: {
     referred: ReadonlySet<number>
-    discountOf: (item: MatchItem) => number
+    discountsOf: (item: MatchItem) => number[]
     tolerance: number
     asOf: string
     budget?: number
+    report?: { exhaustive: boolean }
   },
 ): Decoded[] {
-  const ordered = [...items]
-    .sort((a, b) => (a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id))
-    .slice(0, MOST_ITEMS)
+  const first = (i: MatchItem) =>
+    options.referred.has(i.id) ? 0 : [0, ...options.discountsOf(i)].some(d => i.open - d === amount) ? 1 : 2
+  // Named ones and those of exactly this amount are never cut, whatever their age.
+  const ranked = [...items].sort((a, b) => first(a) - first(b) || byDue(a, b))
+  const ordered = ranked.slice(0, MOST_ITEMS).sort(byDue)
   const referred = ordered.filter(i => options.referred.has(i.id))
-  const variants = choicesOf(ordered, options.discountOf)
+  const variants = choicesOf(ordered, options.discountsOf)
+  const among = (most: number) => {
+    if (ordered.length <= most) return variants
+    const kept = new Set(ranked.slice(0, most))
+    return variants.map(choices => choices.filter(c => kept.has(c.item)))
+  }
   const creditSets = creditSetsOf(credits, options.referred)
   // Round amounts meet each other more often: whole units only, when all are whole.
   const grain = Math.min(100, variants[0]!.reduce((a, c) => greatest(a, c.value), amount) || 1)
@@ -76,9 +91,12 @@ export function decode(
       })
   }
   const sum = (choices: readonly Choice[]) => choices.reduce((a, c) => a + c.value, 0)
-  const tryAll = (kind: (choices: Choice[], target: number) => Iterable<[Choice[], string]>): boolean => {
+  const tryAll = (
+    kind: (choices: Choice[], target: number) => Iterable<[Choice[], string]>,
+    tried = variants,
+  ): boolean => {
     for (const [creditNo, used] of creditSets.entries()) {
-      for (const choices of variants) {
+      for (const choices of tried) {
         const target = amount + used.reduce((a, c) => a + c.open, 0)
         for (const [set, how] of kind(choices, target)) {
           if (set.length && sum(set) === target)
@@ -86,7 +104,7 @@ export function decode(
           if (answers.size >= MOST_ANSWERS) return true
         }
         // Without discount and credits is the plainest reading: what it answers stands.
-        if (answers.size && creditNo === 0 && choices === variants[0]) return true
+        if (answers.size && creditNo === 0 && choices === tried[0]) return true
       }
       if (answers.size) return true
     }
@@ -120,38 +138,75 @@ export function decode(
     )
       return [...answers.values()]
     // A few cents short of what was referred to.
-    for (const choices of variants) {
-      const short = sum(fixed(choices)) - amount
-      count(1)
-      if (short > 0 && short <= options.tolerance)
-        add(fixed(choices), [], short, `the amount of ${named}, a little short`)
-    }
+    const short = variants
+      .map(choices => ({ set: fixed(choices), short: sum(fixed(choices)) - amount }))
+      .filter(v => v.short > 0 && v.short <= options.tolerance && !isLateDiscount(v.set, v.short))
+      .sort((a, b) => a.short - b.short)[0]
+    count(variants.length)
+    if (short) add(short.set, [], short.short, `the amount of ${named}, a little short`)
     if (answers.size) return [...answers.values()]
   }
   if (tryAll((choices, target) => single(choices, target, count))) return [...answers.values()]
   if (tryAll((choices, target) => simple(choices, target, options.asOf, count))) return [...answers.values()]
-  if (tryAll((choices, target) => few(choices, target, count))) return [...answers.values()]
-  for (const c of variants[0]!) {
-    if (c.value - amount > 0 && c.value - amount <= options.tolerance)
-      add([c], [], c.value - amount, `${c.item.number}, a little short`)
-  }
+  if (tryAll((choices, target) => few(choices, target, count), among(FEW_ITEMS))) return [...answers.values()]
+  for (const c of aLittleShort(variants, amount, options.tolerance))
+    add([c], [], c.value - amount, `${c.item.number}, a little short`)
   // One item and a few cents are a plain reading, whatever was tried before.
   for (const a of answers.values())
     a.accident = Math.min(0.95, (ordered.length * options.tolerance) / Math.max(1, amount))
   if (answers.size) return [...answers.values()]
-  if (tryAll((choices, target) => quads(choices, target, count))) return [...answers.values()]
+  const deep = among(ANY_ITEMS)
+  if (tryAll((choices, target) => quads(choices, target, count), deep)) return [...answers.values()]
   const budget = { steps: options.budget ?? 250_000 }
-  tryAll((choices, target) => any(choices, target, budget, count))
+  tryAll((choices, target) => any(choices, target, budget, count), deep)
+  if (options.report) options.report.exhaustive = ordered.length <= ANY_ITEMS && budget.steps >= 0
   return [...answers.values()]
 }
 
-function choicesOf(items: readonly MatchItem[], discountOf: (item: MatchItem) => number): Choice[][] {
+const byDue = (a: MatchItem, b: MatchItem): number =>
+  a.dueDate < b.dueDate ? -1 : a.dueDate > b.dueDate ? 1 : a.id - b.id
+
+/**
+ * Without discount, and with each step that is still earned: 3 % now, or the 2 % that stay to be had later.
+ */
+function choicesOf(items: readonly MatchItem[], discountsOf: (item: MatchItem) => number[]): Choice[][] {
+  const steps = items.map(discountsOf)
+  const most = steps.reduce((a, s) => Math.max(a, s.length), 0)
   const plain = items.map(item => ({ item, discount: 0, value: item.open }))
-  const reduced = items.map(item => {
-    const discount = discountOf(item)
-    return { item, discount, value: item.open - discount }
+  const reduced = Array.from({ length: most }, (_, step) =>
+    items.map((item, i) => {
+      const discount = steps[i]![step] ?? steps[i]!.at(-1) ?? 0
+      return { item, discount, value: item.open - discount }
+    }),
+  )
+  return [plain, ...reduced]
+}
+
+/**
+ * Whether what is missing is the discount that was offered, taken too late: then it is claimed, not lost on
+ * the way, and never a small difference. A cent more or less for each item is their rounding.
+ */
+export function isLateDiscount(set: readonly Choice[], short: number): boolean {
+  const steps = Math.max(0, ...set.map(c => c.item.discounts.length))
+  return Array.from({ length: steps }, (_, step) => step).some(step => {
+    const offered = set.reduce((a, c) => {
+      const { open, amount, discounts } = c.item
+      return a + (open === amount && !c.discount ? (discounts[step]?.amount ?? 0) : 0)
+    }, 0)
+    return offered > 0 && Math.abs(offered - short) <= set.length
   })
-  return reduced.some(c => c.discount) ? [plain, reduced] : [plain]
+}
+
+/** Single items that the amount is a few cents short of; of the readings of one item the closest. */
+function aLittleShort(variants: readonly Choice[][], amount: number, tolerance: number): Choice[] {
+  const best = new Map<number, Choice>()
+  for (const c of variants.flat()) {
+    const short = c.value - amount
+    if (short <= 0 || short > tolerance || isLateDiscount([c], short)) continue
+    const before = best.get(c.item.id)
+    if (!before || c.value < before.value) best.set(c.item.id, c)
+  }
+  return [...best.values()]
 }
 
 /** No credit, those referred to, all, or one of them. */
@@ -217,16 +272,17 @@ function* simple(
     }
     // A run less one or two items: something in it is argued about.
     count(list.length ** 2 * 3)
+    const firstOf = new Map<number, number>()
+    list.forEach((c, i) => {
+      if (!firstOf.has(c.value)) firstOf.set(c.value, i)
+    })
     for (let to = 3; to <= list.length; to++) {
-      const run = list.slice(0, to)
-      const over = before[to]! - target
-      if (over <= 0) continue
-      const one = run.find(c => c.value === over)
-      if (one)
-        yield [
-          run.filter(c => c !== one),
-          `everything up to ${run.at(-1)!.item.number} but ${one.item.number}`,
-        ]
+      const at = firstOf.get(before[to]! - target)
+      if (at === undefined || at >= to) continue
+      yield [
+        list.slice(0, to).filter((_, i) => i !== at),
+        `everything up to ${list[to - 1]!.item.number} but ${list[at]!.item.number}`,
+      ]
     }
   }
 }

@@ -1,9 +1,9 @@
-import { addDays, discountOn } from '../../calendar'
+import { addDays } from '../../calendar'
 import { spreadCredits } from '../../receipts/credits'
-import { decode, type Decoded } from './decode'
+import { decode, isLateDiscount, type Decoded } from './decode'
 import type { Directory } from './directory'
 import { coveredProposals, ledgerProposals, returnProposals } from './other'
-import { numbersIn, plain, referenceKey, tailsIn, wordsOf } from './text'
+import { isSlip, numbersIn, plain, referenceKey, tailsIn, wordsOf } from './text'
 import type { Covered, Match, MatchCustomer, MatchItem, MatchLine, MatchWorld, Part, Proposal } from './types'
 
 export { Directory } from './directory'
@@ -20,6 +20,12 @@ interface Candidate {
 }
 
 const MOST_PROPOSALS = 5
+/** From here on we know who pays. */
+const KNOWN_PAYER = 0.9
+/** What is left of a proposal for somebody else's item that the payer's own is mistyped into. */
+const SLIP = 0.4
+/** Who pays a part of an invoice and names it pays most of it; a small part is asked about. */
+const LIKELY_PART = 0.6
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? '' : 's'}`
 
 /**
@@ -237,11 +243,12 @@ export class Matcher {
             : p.meets && !topMeets && most < 0.98
               ? Math.max(rival, 0.85)
               : rival
+        const slip = n > 0 && p.exact && this.isTheirSlip(candidates[0]!, c) ? SLIP : 1
         const elsewhere =
           n === 0 && !p.meets && most < 0.98 && own.some((list, k) => k > 0 && list.some(q => q.meets))
             ? 0.6
             : 1
-        proposals.push({ ...p, confidence: Math.min(0.999, p.confidence * weight * elsewhere) })
+        proposals.push({ ...p, confidence: Math.min(0.999, p.confidence * weight * elsewhere * slip) })
       }
     })
     if (customerId === undefined && !proposals.some(p => p.confidence > 0.5))
@@ -251,6 +258,19 @@ export class Matcher {
       confidence: Math.round(confidence * 1000) / 1000,
       reasons,
     }))
+  }
+
+  /**
+   * Whether what the text names on a less likely account is, by one slip of the finger, an item of the same
+   * amount of the one who pays: then it is theirs that is meant.
+   */
+  private isTheirSlip(payer: Candidate, other: Candidate): boolean {
+    if (payer.sure < KNOWN_PAYER || payer.referred.size) return false
+    const named = (this.itemsOf.get(other.customer.id) ?? []).filter(i => other.referred.has(i.id))
+    const own = this.itemsOf.get(payer.customer.id) ?? []
+    return named.some(i =>
+      own.some(o => o.open === i.open && isSlip(referenceKey(o.number), referenceKey(i.number))),
+    )
   }
 
   private forCustomer(
@@ -269,14 +289,13 @@ export class Matcher {
         if (hits.length === 1) referred.add(hits[0]!.id)
       }
     }
-    const discountOf = (i: MatchItem) =>
-      i.open === i.amount ? discountOn(i.discounts, addDays(line.valueDate, -this.world.graceDays)) : 0
-    const answers = decode(debits, credits, line.amount, {
-      referred,
-      discountOf,
-      tolerance: this.world.tolerance,
-      asOf: line.valueDate,
-    })
+    const paidOn = addDays(line.valueDate, -this.world.graceDays)
+    const discountsOf = (i: MatchItem) =>
+      i.open === i.amount ? i.discounts.filter(d => paidOn <= d.date).map(d => d.amount) : []
+    const report = { exhaustive: false }
+    const { tolerance } = this.world
+    const options = { discountsOf, tolerance, asOf: line.valueDate, report }
+    const answers = decode(debits, credits, line.amount, { ...options, referred })
     const names = referred.size > 0
     const made = answers.map(d => {
       const part = partOf(c.customer.id, d)
@@ -323,17 +342,25 @@ export class Matcher {
       .filter(a => a.amount > 0)
     const part: Part = { customerId: c.customer.id, allocations, credits: [], onAccount: rest }
     const single = named.length === 1
+    const sum = named.reduce((a, i) => a + i.open, 0)
+    const late = isLateDiscount(
+      named.map(i => ({ item: i, discount: 0, value: i.open })),
+      sum - line.amount,
+    )
     const why = !named.length
       ? [
           closed.length
             ? `${closed.join('; ')}: it looks paid twice`
             : debits.length
-              ? `no set of its ${plural(debits.length, 'open item')} makes this amount`
+              ? noSet(debits.length, report.exhaustive)
               : 'nothing is open on this account',
         ]
       : rest > 0
         ? [`more than ${named.map(i => i.number).join(', ')}: the rest stays on account`]
-        : [`part of ${named.map(i => i.number).join(', ')}: the rest stays open`]
+        : [
+            `part of ${named.map(i => i.number).join(', ')}: the rest stays open`,
+            ...(late ? ['what is missing is the discount, which is no longer to be had'] : []),
+          ]
     const sure =
       c.sure *
       (!named.length
@@ -343,7 +370,11 @@ export class Matcher {
             ? 0.9
             : 0.6
         : single && rest === 0
-          ? 0.975
+          ? late
+            ? 0.8
+            : line.amount >= sum * LIKELY_PART
+              ? 0.975
+              : 0.9
           : single
             ? 0.8
             : 0.6)
@@ -416,10 +447,12 @@ function partOf(customerId: number, d: Decoded): Part {
   const left = new Map(d.take.map(t => [t.item.id, t.item.open - t.discount]))
   for (const c of credits) left.set(c.debitItemId, left.get(c.debitItemId)! - c.amount)
   let difference = d.difference
+  // Rather on an item without discount; on one with, when there is no other.
+  const bearsIt = (t: (typeof d.take)[number]) => !t.discount || d.take.every(x => x.discount)
   const allocations = [...d.take]
     .reverse()
     .map(t => {
-      const own = difference && left.get(t.item.id)! > difference && !t.discount ? difference : 0
+      const own = difference && left.get(t.item.id)! > difference && bearsIt(t) ? difference : 0
       difference -= own
       return { itemId: t.item.id, amount: left.get(t.item.id)! - own, discount: t.discount, difference: own }
     })
@@ -427,6 +460,12 @@ function partOf(customerId: number, d: Decoded): Part {
     .filter(a => a.amount > 0)
   return { customerId, allocations, credits, onAccount: 0 }
 }
+
+/** What was tried is said, and no more. */
+const noSet = (count: number, exhaustive: boolean): string =>
+  exhaustive
+    ? `no set of its ${plural(count, 'open item')} makes this amount`
+    : `none of the sets that were tried among its ${plural(count, 'open item')} makes this amount`
 
 function told(d: Decoded): string {
   const discount = d.take.filter(t => t.discount).length

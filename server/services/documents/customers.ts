@@ -10,7 +10,7 @@ import type { Handle } from '../../db/handle'
 import { audit, changes, readSettings } from '../../db/settings'
 import type { By } from '../../ledger/command'
 import { requireAbility } from '../../ledger/rights'
-import { existing, nothingImported, readTable, SAMPLE, type ImportOptions, type Progress } from './table'
+import { existing, nothingImported, readTable, sampleOf, type ImportOptions, type Progress } from './table'
 
 const emailForm = z.email()
 const CHUNK = 2000
@@ -167,7 +167,7 @@ export async function importCustomers(
       skipped,
       unknownColumns,
       totals: [],
-      sample: fresh.slice(0, SAMPLE).map(r => r.cells),
+      sample: sampleOf(fresh),
     }
   })
 }

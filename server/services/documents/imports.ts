@@ -7,7 +7,7 @@ import type { Settings } from '../../db/settings'
 import { command, LedgerRefused, perform, wouldDecide, type By } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
 import { requireAbility } from '../../ledger/rights'
-import { existing, nothingImported, readTable, SAMPLE, type ImportOptions, type Progress } from './table'
+import { existing, nothingImported, readTable, sampleOf, type ImportOptions, type Progress } from './table'
 
 export { importCustomers } from './customers'
 export { MAX_ROWS, type ImportOptions, type Progress } from './table'
@@ -107,6 +107,6 @@ export async function importDocuments(
     skipped: facts.skipped,
     unknownColumns,
     totals: [...totals.values()].sort((a, b) => (a.currency < b.currency ? -1 : 1)),
-    sample: facts.imported.slice(0, SAMPLE).map(r => r.cells as Record<string, string>),
+    sample: sampleOf(facts.imported),
   }
 }

@@ -12,7 +12,15 @@ export interface ImportOptions {
 /** Called between steps; throws to stop, and then nothing of the import stays. */
 export type Progress = (step: string, done: number, total: number) => Promise<void>
 export const MAX_ROWS = MOST_ROWS
-export const SAMPLE = 5
+const SAMPLE = 5
+/** So much of a cell is shown. */
+const SHOWN = 200
+
+/** The first rows, to look at: bounded, whatever the cells hold. */
+export const sampleOf = (rows: readonly { cells: object }[]): Record<string, string>[] =>
+  rows
+    .slice(0, SAMPLE)
+    .map(r => Object.fromEntries(Object.entries(r.cells).map(([k, v]) => [k, String(v).slice(0, SHOWN)])))
 
 /** Why a file was not taken: every bad row is told at once, by line and column. */
 export function nothingImported(faults: readonly Refusal[]): ProblemError {

@@ -141,7 +141,7 @@ describe('references', () => {
 })
 
 describe('decoding a lump sum', () => {
-  const none = { referred: new Set<number>(), discountOf: () => 0, tolerance: 0, asOf: '2026-11-13' }
+  const none = { referred: new Set<number>(), discountsOf: () => [], tolerance: 0, asOf: '2026-11-13' }
   test('every answer meets the amount, and a true set of the simple kinds is among them', () => {
     fc.assert(
       fc.property(
@@ -174,7 +174,7 @@ describe('decoding a lump sum', () => {
     expect(
       decode(items, [credit], 148_000, {
         ...none,
-        discountOf: i => i.discounts[0]?.amount ?? 0,
+        discountsOf: i => i.discounts.map(d => d.amount),
       })[0]!.take.map(t => t.discount),
     ).toEqual([2000, 0])
     expect(decode(items, [credit], 43_000, none)[0]).toMatchObject({
