@@ -53,6 +53,18 @@ export const people = {
     ability: null,
     response: session,
   }),
+  demo: operation({
+    method: 'get',
+    path: '/api/session/demo',
+    summary: 'The people of the demo, while it is loaded: nobody otherwise',
+    ability: null,
+    response: z.object({
+      password: z.string().nullable(),
+      items: z.array(
+        z.object({ name: z.string(), email: z.string(), role: z.enum(ROLES), does: z.string() }),
+      ),
+    }),
+  }),
   signOut: operation({
     method: 'delete',
     path: '/api/session',

@@ -16,18 +16,18 @@ import type { Payer } from './trade'
 import { DEMO_TODAY } from './people'
 
 const ACCOUNTS = [
-  ['EUR', 'Current account', 'IE64IRCE92050112345678', '1200'],
-  ['GBP', 'Sterling account', 'GB29NWBK60161331926819', '1201'],
-  ['NOK', 'Krone account', 'NO9386011117947', '1202'],
-  ['USD', 'Dollar account', 'IE29AIBK93115212345678', '1203'],
-  ['JPY', 'Yen account', 'IE64IRCE92050187654321', '1204'],
+  ['EUR', 'Current account', 'IE45WRKL00000112345678', '1200'],
+  ['GBP', 'Sterling account', 'GB58WRKL00000031926819', '1201'],
+  ['NOK', 'Krone account', 'NO3599991234000', '1202'],
+  ['USD', 'Dollar account', 'IE44WRKL00000155512345', '1203'],
+  ['JPY', 'Yen account', 'IE84WRKL00000187654321', '1204'],
 ] as const
 const HISTORY_TO = '2026-11-04'
 
 /**
  * Bank accounts with two years of statements, worked to the end; then the simulated bank opens with what the
- * payers mean to pay, and the statements of last week lie in the inbox. The account numbers are the
- * registry's published examples (ISO 13616), turned for a second account.
+ * payers mean to pay, and the statements of last week lie in the inbox. The account numbers have the form of
+ * ISO 13616 and right check digits; no bank has their codes.
  */
 export async function loadBank(
   database: Handle,

@@ -42,6 +42,7 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     sender: 'receivables@wrackline.example',
     demo: true,
     clock: DEMO_TODAY,
+    demoPassword: DEMO_PASSWORD,
   }
   for (const [name, value] of Object.entries(settings))
     await writeSetting(database, by('supervisor').id, name, value)

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { ref } from 'vue'
 import { useSession } from '~/stores/session'
-import { problemText } from '~/utils/api'
+import { contract } from '~~/contract'
+import { call, problemText } from '~/utils/api'
 
 definePageMeta({ layout: false })
 const session = useSession()
@@ -34,6 +35,23 @@ async function choose(): Promise<void> {
     busy.value = false
   }
 }
+/** While the demo is loaded, its people: one click each. */
+const demo = ref<Demo | null>(null)
+type Demo = Awaited<ReturnType<typeof readDemo>>
+const readDemo = () => call(contract.people.demo)
+void readDemo().then(
+  answer => {
+    demo.value = answer
+  },
+  error => {
+    trouble.value = problemText(error)
+  },
+)
+function enterAs(who: string): Promise<void> {
+  email.value = who
+  password.value = demo.value?.password ?? ''
+  return enter()
+}
 async function enter(): Promise<void> {
   busy.value = true
   try {
@@ -51,7 +69,7 @@ async function enter(): Promise<void> {
 </script>
 
 <template>
-  <main class="grid min-h-full place-items-center bg-paper p-6">
+  <main class="flex min-h-full flex-col items-center justify-center bg-paper p-6">
     <form class="w-[340px] bg-sheet px-8 py-9" @submit.prevent="choosing ? choose() : enter()">
       <div class="mb-6 flex items-center gap-3">
         <i class="grid w-[22px] gap-[2px]" aria-hidden="true"
@@ -118,5 +136,16 @@ async function enter(): Promise<void> {
         <button class="go w-full" :disabled="busy">Sign in</button>
       </template>
     </form>
+    <section v-if="demo?.items.length && !choosing" class="mt-6 w-[340px] px-8" data-test="demo">
+      <h2 class="mb-1">The demo’s people</h2>
+      <ul>
+        <li v-for="p in demo.items" :key="p.email">
+          <button class="block w-full py-1.5 text-left" :disabled="busy" @click="enterAs(p.email)">
+            <span class="makes font-semibold">{{ p.name }}</span>, {{ p.role }}
+            <span class="hint block">{{ p.does }}</span>
+          </button>
+        </li>
+      </ul>
+    </section>
   </main>
 </template>

@@ -50,6 +50,17 @@ const TABLE: Record<Role, readonly Ability[]> = {
   administrator: [...SUPERVISOR, 'people.edit'],
 }
 
+/** What each role is for, in a few words. */
+export const ROLE_WORDS: Record<Role, string> = {
+  controller: 'chases, enters and corrects receipts, sends reminders',
+  cash: 'works the bank, batches and the Tray',
+  supervisor: 'all of that, late discounts, settings',
+  treasurer: 'reads everything',
+  sales: 'sees their own customers and writes notes',
+  auditor: 'reads everything, and the audit trail',
+  administrator: 'everything, people and access too',
+}
+
 export function can(role: Role, ability: Ability): boolean {
   return TABLE[role]?.includes(ability) ?? false
 }

@@ -74,8 +74,8 @@ const MATRIX: [may: Role[], requests: string][] = [
   ],
 ]
 /** Answered to everybody, signed in or not. */
-const OPEN = `get /api/openapi.json, post /api/session, get /api/session, delete /api/session, get /api/health,
-  get /api/metrics`
+const OPEN = `get /api/openapi.json, post /api/session, get /api/session, get /api/session/demo,
+  delete /api/session, get /api/health, get /api/metrics`
 
 const listOf = (text: string) => text.split(',').map(r => r.trim())
 
@@ -252,6 +252,11 @@ test('a first password is changed before anything else is answered', async () =>
   expect((await administrator.delete(`/api/people/${id}/sessions`)).status()).toBe(204)
   expect((await nell.get('/api/aging')).status()).toBe(401)
   await nell.dispose()
+})
+
+test('a house with books of its own offers nobody at the sign-in', async ({ request }) => {
+  const answer = await request.get(`${world.app.url}/api/session/demo`)
+  expect(await body(answer)).toEqual({ password: null, items: [] })
 })
 
 test('signed out is signed out: the cookie of before opens nothing', async () => {

@@ -161,3 +161,16 @@ test('who may not post sees no way to', async ({ page }) => {
   await expect(page.getByRole('heading', { name: 'What happened here' })).toBeVisible()
   await expect(page.locator('[data-test=reverse]')).toHaveCount(0)
 })
+
+test('the demo’s people sign in with one click; an address without a page says so and leads on', async ({
+  page,
+}) => {
+  await page.goto('/nowhere/at-all')
+  await page.waitForURL(/sign-in/)
+  await page.getByRole('button', { name: /Bruno Eck, auditor/ }).click()
+  await expect(page.getByRole('heading', { name: 'There is no such page' })).toBeVisible()
+  await expect(page.getByText('/nowhere/at-all')).toBeVisible()
+  await page.getByRole('link', { name: 'To Today' }).click()
+  await expect(page).toHaveURL(u => u.pathname === '/')
+  await expect(page.locator('[data-test=person]')).toContainText('Eck')
+})

@@ -82,12 +82,44 @@ export function ledgerProposals(line: MatchLine, rules: readonly LedgerRule[]): 
     })
 }
 
+/**
+ * What banks call money that comes back, in the languages we ship and their neighbours: English, German,
+ * French, Italian, Spanish, Dutch, Norwegian, Danish, Swedish (common practice).
+ */
+const RETURNED = new RegExp(
+  `(?<![a-zà-ÿ])(?:${[
+    'return(?:ed)?',
+    'unpaid',
+    'bounced',
+    'dishonou?red',
+    'refer to drawer',
+    'r[uü]e?ckgabe',
+    'r[uü]e?cklastschrift',
+    'r[uü]e?ck[uü]e?berweisung',
+    'retoure?',
+    'impay[eé]e?',
+    'rejet[eé]?e?',
+    'rejet de ch[eè]que',
+    'insoluto',
+    'respint[oa]',
+    'stornat[oa]',
+    'devoluci[oó]n',
+    'devuelto',
+    'impagado',
+    'gestorneerd',
+    'teruggeboekt',
+    'retur(?:nert)?',
+    'avvist',
+    'tilbagef[oø]rt',
+    'returnerad',
+  ].join('|')})(?![a-zà-ÿ])`,
+  'i',
+)
+
 /** Receipts that the bank may be sending back with the line. */
 export function returnProposals(line: MatchLine, returnable: readonly Returnable[]): Proposal[] {
   const text = referenceKey(`${line.text} ${line.reference} ${line.endToEndId}`)
-  const told =
-    Boolean(line.returnReason) ||
-    /\b(returned|unpaid|bounced|refer to drawer|r[uü]ckgabe|r[uü]cklastschrift|impay[eé])\b/i.test(line.text)
+  const told = Boolean(line.returnReason) || RETURNED.test(line.text)
   return returnable
     .filter(r => r.amount === -line.amount)
     .map(r => {

@@ -1,5 +1,5 @@
 import type { Handle } from '../../db/handle'
-import { ABILITIES, can, type Ability, type Role } from '../../../core/people'
+import { ABILITIES, can, ROLE_WORDS, type Ability, type Role } from '../../../core/people'
 import type { Session } from '../../../contract/people'
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
@@ -160,4 +160,24 @@ export async function signOutPerson(database: Handle, by: Actor, id: number): Pr
     await endSessionsOf(tx, id)
     await audit(tx, by.id, 'session', person.email, 'open', 'ended by an administrator')
   })
+}
+
+/**
+ * Who the demo can be entered as. Its password is a setting that only loading the demo writes, so a house
+ * with books of its own shows nobody.
+ */
+export async function demoPeople(database: Handle) {
+  const [row] = await database.select<{ value: string }>(
+    `SELECT value FROM setting WHERE name = 'demoPassword'
+      AND EXISTS (SELECT 1 FROM setting d WHERE d.name = 'demo' AND d.value = 'true')`,
+  )
+  if (!row) return { password: null, items: [] }
+  const people = await database.select<{ name: string; email: string; role: Role }>(
+    `SELECT name, email, role FROM person WHERE active = 1 AND must_change = 0
+      AND email LIKE '%@wrackline.example' ORDER BY id LIMIT 12`,
+  )
+  return {
+    password: JSON.parse(row.value) as string,
+    items: people.map(p => ({ ...p, does: ROLE_WORDS[p.role] })),
+  }
 }

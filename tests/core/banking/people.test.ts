@@ -25,6 +25,19 @@ const CUSTOMERS = [
   { id: 1, number: 'K1', name: 'Hollin & Sedge Foods', iban: IBAN, parentId: null },
   { id: 2, number: 'K2', name: 'Fjordlys Fisk', iban: '', parentId: null },
 ]
+const BLANK: MatchLine = {
+  amount: 100_000,
+  currency: 'EUR',
+  bookingDate: '2026-11-13',
+  valueDate: '2026-11-13',
+  name: '',
+  iban: '',
+  text: '',
+  reference: '',
+  endToEndId: '',
+  code: '',
+  returnReason: '',
+}
 const match = (items: readonly MatchItem[], line: Partial<MatchLine>) =>
   new Matcher({
     directory: new Directory(CUSTOMERS),
@@ -36,20 +49,7 @@ const match = (items: readonly MatchItem[], line: Partial<MatchLine>) =>
     closed: () => undefined,
     graceDays: 2,
     tolerance: 500,
-  }).match({
-    amount: 100_000,
-    currency: 'EUR',
-    bookingDate: '2026-11-13',
-    valueDate: '2026-11-13',
-    name: '',
-    iban: IBAN,
-    text: '',
-    reference: '',
-    endToEndId: '',
-    code: '',
-    returnReason: '',
-    ...line,
-  })
+  }).match({ ...BLANK, iban: IBAN, ...line })
 const answer = (items: readonly MatchItem[], line: Partial<MatchLine>) => {
   const [best] = match(items, line).proposals
   const parts = best?.action.kind === 'receipt' ? best.action.parts : []
@@ -213,5 +213,46 @@ describe('slips of the finger', () => {
       ['123456', '234567'],
     ] as const)
       expect([a, b, isSlip(a, b)]).toEqual([a, b, false])
+  })
+})
+
+describe('money that the bank sends back', () => {
+  const returned = (text: string) =>
+    new Matcher({
+      directory: new Directory(CUSTOMERS),
+      items: [],
+      covered: [],
+      learnt: [],
+      rules: [],
+      returnable: [
+        {
+          itemId: 9,
+          number: 'R-9',
+          customerId: 1,
+          amount: 45_600,
+          date: '2026-11-10',
+          references: ['100200'],
+        },
+      ],
+      closed: () => undefined,
+      graceDays: 2,
+      tolerance: 500,
+    }).match({ ...BLANK, amount: -45_600, text }).proposals[0]
+  test.each([
+    'CHEQUE 100200 RETURNED UNPAID',
+    'Rücklastschrift 100200',
+    'RUECKLASTSCHRIFT 100200',
+    'Rückgabe Scheck 100200',
+    'Chèque 100200 impayé',
+    'rejet de chèque 100200',
+    'assegno 100200 insoluto',
+    'devolución 100200',
+    'Retur 100200',
+    'Gestorneerd 100200',
+  ])('%s', text => {
+    expect(returned(text)).toMatchObject({ action: { kind: 'return', itemId: 9 }, confidence: 0.94 })
+  })
+  test('a word that only holds one of these is none', () => {
+    expect(returned('Returnable crates, ref 100200')!.confidence).toBeLessThan(0.9)
   })
 })
