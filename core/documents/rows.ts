@@ -23,9 +23,9 @@ export interface DocumentCustomer {
 
 export interface ImportState {
   ledger: LedgerState
-  /** By number in small letters. */
+  /** By number, as `sameNumber` writes it. */
   customers: ReadonlyMap<string, DocumentCustomer>
-  /** Numbers of the document register that are taken, in small letters. */
+  /** Numbers of the document register that are taken, as `sameNumber` writes them. */
   taken: ReadonlySet<string>
 }
 
@@ -52,6 +52,18 @@ const fault = (line: number, column: string, message: string): Refusal => ({
   satisfy: '',
 })
 
+/**
+ * What makes two numbers one: capitals and accents count for nothing, as in the database
+ * (utf8mb4_unicode_ci).
+ */
+export const sameNumber = (number: string): string =>
+  number
+    .normalize('NFD')
+    .replace(/[\u0300-\u036f]/g, '')
+    .toLowerCase()
+    .replace(/ß/g, 'ss')
+    .trimEnd()
+
 /** Rows by number: present, short enough, once in the file, and not there already, refused or left out. */
 export function freshRows<Row extends DocumentRow>(
   rows: readonly Row[],
@@ -60,20 +72,26 @@ export function freshRows<Row extends DocumentRow>(
   max: number,
   what: string,
 ): { fresh: Row[]; skipped: number; faults: Refusal[] } {
-  const lineOf = new Map<string, number>()
+  const before = new Map<string, { line: number; number: string }>()
   const faults: Refusal[] = []
   let skipped = 0
   const fresh = rows.filter(({ line, cells }) => {
     const number = cells.number ?? ''
-    const key = number.toLowerCase()
+    const key = sameNumber(number)
+    const twin = before.get(key)
     const say = (message: string) => faults.push(fault(line, 'number', message))
     if (!number) say('the number is missing')
     else if (number.length > max) say(`the number is longer than ${max} characters`)
-    else if (lineOf.has(key)) say(`${number} stands on line ${lineOf.get(key)} already`)
+    else if (twin)
+      say(
+        twin.number === number
+          ? `${number} stands on line ${twin.line} already`
+          : `${number} is the same number as ${twin.number} on line ${twin.line}`,
+      )
     else if (taken.has(key) && !skipExisting)
       say(`${what} ${number} is there already: leave it out, or choose to skip what exists`)
     else if (taken.has(key)) skipped++
-    lineOf.set(key, lineOf.get(key) ?? line)
+    before.set(key, twin ?? { line, number })
     return !taken.has(key)
   })
   return { fresh, skipped, faults }
@@ -88,12 +106,12 @@ export function decideImport(
   const { fresh, skipped, faults } = freshRows(rows, state.taken, skipExisting, MAX_NUMBER, 'document')
   const postings: Posting[] = []
   for (const row of fresh) {
-    const customer = state.customers.get((row.cells.customer ?? '').toLowerCase())
+    const customer = state.customers.get(sameNumber(row.cells.customer ?? ''))
     const one = documentOf(row, customer, state.ledger)
     if (one.ok) postings.push(one.posting)
     else faults.push(...one.faults)
   }
-  if (faults.length) return refused(faults)
+  if (faults.length) return refused(faults.sort((a, b) => (a.line ?? 0) - (b.line ?? 0)))
   return { ok: true, postings, facts: { skipped, imported: fresh } }
 }
 
@@ -135,6 +153,8 @@ function documentOf(
     if (!value && column === 'date') say(column, 'the date is missing')
   }
   const amount = amountIn('amount')
+  if (amount === 0 && !faults.some(f => f.column === 'amount'))
+    say('amount', 'the amount must be more than zero: write what the document is over')
   if (amount < 0) {
     const instead = kind === 'invoice' ? ' and use the kind credit-note for a credit' : ''
     say('amount', `the amount is negative: write it positive${instead}`)
@@ -151,7 +171,8 @@ function documentOf(
 
   const date = cells.date!
   const terms = parseTerms(customer.terms)
-  const byTerms = kind === 'invoice' ? dueParts(terms, date, amount) : [{ dueDate: date, amount }]
+  // A claim is due by the terms of its customer; a credit is there at once.
+  const byTerms = kind === 'credit-note' ? [{ dueDate: date, amount }] : dueParts(terms, date, amount)
   const parts = cells.due_date ? [{ dueDate: cells.due_date, amount }] : byTerms
   let discounts = kind === 'invoice' ? discountSteps(terms, date, amount) : []
   if (cells.discount_date) {

@@ -102,8 +102,15 @@ async function parseIn(threads: Piscina, limit: Limit, task: Task, title: string
   }
   if (parsed.ok) return parsed.answer
   if ('fault' in parsed) {
-    const { message, satisfy, path, line } = parsed.fault
-    throw new ProblemError(422, title, `${path}: ${message}: ${satisfy}`, [{ path, line, message, satisfy }])
+    const { message, satisfy, path, line, all } = parsed.fault
+    const more = all && all.length > 1 ? `, and ${all.length - 1} more lines` : ''
+    const each = all?.map(f => ({ path: `line ${f.line}`, ...f, satisfy }))
+    throw new ProblemError(
+      422,
+      title,
+      `${path}: ${message}${more}: ${satisfy}`,
+      each ?? [{ path, line, message, satisfy }],
+    )
   }
   log.warn({ kind: task.kind, at: parsed.stumble }, 'a file could not be read')
   throw unreadable(

@@ -35,6 +35,8 @@ export interface FileFault {
   satisfy: string
   path: string
   line?: number
+  /** Each line that is wrong, when there are several. */
+  all?: readonly { line: number; message: string }[]
 }
 
 export type Parsed =
@@ -74,8 +76,8 @@ export function parse({ kind, bytes, ask }: Task): Parsed {
       return { ok: false, fault: { message, satisfy, path } }
     }
     if (error instanceof CsvFault) {
-      const { message, line } = error
-      return { ok: false, fault: { message, satisfy: 'mend that line', path: `line ${line}`, line } }
+      const { message, line, all } = error
+      return { ok: false, fault: { message, satisfy: 'mend that line', path: `line ${line}`, line, all } }
     }
     const stack = error instanceof Error ? (error.stack ?? '').split('\n') : []
     return { ok: false, stumble: stack.filter(l => /^\s+at /.test(l)).slice(0, 6) }

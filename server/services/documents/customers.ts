@@ -2,7 +2,7 @@ import countries from 'i18n-iso-countries'
 import { isValidIBAN } from 'ibantools'
 import { z } from 'zod'
 import { parseTerms } from '../../../core/calendar'
-import { freshRows } from '../../../core/documents'
+import { freshRows, sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
 import { isCurrency, parseAmount } from '../../../core/money'
 import { CUSTOMER_COLUMNS, type ImportResult } from '../../../contract/documents'
@@ -47,9 +47,9 @@ export async function importCustomers(
         c.terms,
       ]),
     )
-    const inFile = new Map(fresh.map(r => [r.cells.number!.toLowerCase(), r]))
+    const inFile = new Map(fresh.map(r => [sameNumber(r.cells.number!), r]))
     const parentsWanted = [
-      ...new Set(fresh.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(p.toLowerCase()))),
+      ...new Set(fresh.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(sameNumber(p)))),
     ]
     const parentsThere = await existing(
       tx,
@@ -116,14 +116,14 @@ export async function importCustomers(
       if (row.iban && !isValidIBAN(row.iban))
         say(line, 'iban', `"${cells.iban}" is not a valid IBAN: check its digits`)
       const parent = cells.parent ?? ''
-      if (parent && !inFile.has(parent.toLowerCase()) && !parentsThere.has(parent.toLowerCase()))
+      if (parent && !inFile.has(sameNumber(parent)) && !parentsThere.has(sameNumber(parent)))
         say(line, 'parent', `customer ${parent} is neither here nor in this file`)
-      if (parent && parent.toLowerCase() === row.number.toLowerCase())
+      if (parent && sameNumber(parent) === sameNumber(row.number))
         say(line, 'parent', 'a customer cannot be its own parent')
       if (
         parent &&
-        inFile.get(parent.toLowerCase())?.cells.parent &&
-        parent.toLowerCase() !== row.number.toLowerCase()
+        inFile.get(sameNumber(parent))?.cells.parent &&
+        sameNumber(parent) !== sameNumber(row.number)
       )
         say(line, 'parent', `${parent} has a parent itself: a group has one level`)
       return row

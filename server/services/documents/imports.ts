@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { KINDS } from '../../../core/ledger'
-import { decideImport, type DocumentCustomer } from '../../../core/documents'
+import { decideImport, sameNumber, type DocumentCustomer } from '../../../core/documents'
 import { DOCUMENT_COLUMNS, type ImportResult } from '../../../contract/documents'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
@@ -29,7 +29,7 @@ async function customersOf(db: Handle, rows: Rows): Promise<Map<string, Document
       'SELECT id, number, currency, terms FROM customer WHERE number IN (:numbers)',
       { numbers: numbers.slice(at, at + CHUNK) },
     )
-    for (const c of rows) customers.set(c.number.toLowerCase(), c)
+    for (const c of rows) customers.set(sameNumber(c.number), c)
   }
   return customers
 }
@@ -54,7 +54,7 @@ const importCommand = (rows: Rows, progress: Progress) =>
         rows.map(r => r.cells.number!),
       )
       const rates = rows.flatMap(({ cells }) => {
-        const currency = cells.currency || customers.get((cells.customer ?? '').toLowerCase())?.currency
+        const currency = cells.currency || customers.get(sameNumber(cells.customer ?? ''))?.currency
         return currency && cells.date ? [{ currency: currency.toUpperCase(), date: cells.date }] : []
       })
       return { customers, taken, ledger: await loadState(db, { customerIds: [], rates }, settings) }

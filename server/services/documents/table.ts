@@ -1,3 +1,4 @@
+import { sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
 import type { Fault } from '../../../contract/common'
 import { MOST_ROWS, type CsvTable } from '../../../formats/csv'
@@ -32,6 +33,21 @@ export function nothingImported(faults: readonly Refusal[]): ProblemError {
   return new ProblemError(422, 'Nothing was imported', detail, list)
 }
 
+/** The table with our names of its columns: "Due Date" and "due-date" are due_date. */
+function withOurNames(table: CsvTable, columns: readonly string[]): CsvTable {
+  const ours = (name: string) => {
+    const plain = name.replace(/[\s-]+/g, '_')
+    return columns.includes(plain) && !table.header.includes(plain) ? plain : name
+  }
+  const header = table.header.map(ours)
+  if (header.every((name, i) => name === table.header[i])) return table
+  const rows = table.rows.map(({ line, cells }) => ({
+    line,
+    cells: Object.fromEntries(table.header.map((name, i) => [header[i]!, cells[name]!])),
+  }))
+  return { header, rows }
+}
+
 /** A table that came as a file. Throws ProblemError. */
 export async function readTable(
   text: string,
@@ -39,7 +55,9 @@ export async function readTable(
   required: readonly string[],
 ): Promise<{ table: CsvTable; unknownColumns: string[] }> {
   const table = await parseFile('table', Buffer.from(text, 'utf8'), {}, 'Not a CSV table')
-  const missing = required.filter(c => !table.header.includes(c))
+  const renamed = withOurNames(table, columns)
+  const named = renamed.header
+  const missing = required.filter(c => !named.includes(c))
   if (missing.length) {
     throw new ProblemError(
       422,
@@ -48,15 +66,15 @@ export async function readTable(
       missing.map(c => ({ path: `line 1, ${c}`, line: 1, column: c, message: 'this column is missing' })),
     )
   }
-  if (!table.rows.length)
+  if (!renamed.rows.length)
     throw new ProblemError(422, 'No rows', 'the file has a header and no rows: add a row for each record')
-  if (table.rows.length > MAX_ROWS)
+  if (renamed.rows.length > MAX_ROWS)
     throw new ProblemError(
       413,
       'Too many rows',
-      `at most ${MAX_ROWS} rows in one file, this one has ${table.rows.length}: split it`,
+      `at most ${MAX_ROWS} rows in one file, this one has ${renamed.rows.length}: split it`,
     )
-  return { table, unknownColumns: table.header.filter(h => !columns.includes(h)) }
+  return { table: renamed, unknownColumns: named.filter(h => !columns.includes(h)) }
 }
 
 /** Which of these values stand in a column already. */
@@ -64,7 +82,7 @@ export async function existing(database: Handle, sql: string, values: string[]):
   const found = new Set<string>()
   for (let at = 0; at < values.length; at += 5000) {
     for (const row of await database.select<{ value: string }>(sql, { values: values.slice(at, at + 5000) }))
-      found.add(row.value.toLowerCase())
+      found.add(sameNumber(row.value))
   }
   return found
 }

@@ -36,6 +36,43 @@ describe('reading CSV by RFC 4180', () => {
     expect(fault!.message).toContain(why)
     expect(fault!.line).toBe(line)
   })
+  test('as spreadsheets write it: sep=, tabs, empty rows below and empty columns beside', () => {
+    const rows = [
+      { line: 3, cells: { number: 'K1', name: 'Hollin' } },
+      { line: 4, cells: { number: 'K2', name: 'Sedge, & co' } },
+    ]
+    const table = { header: ['number', 'name'], rows }
+    expect(
+      readCsv('sep=;\r\nNumber;Name;;\r\nK1;Hollin;;\r\nK2;Sedge, & co;;\r\n;;;\r\n;;;\r\n\r\n'),
+    ).toEqual(table)
+    expect(readCsv('\uFEFFsep=|\nNumber|Name\nK1|Hollin\nK2|Sedge, & co\n')).toEqual(table)
+    const tabs = readCsv('Number\tName\nK1\tHollin\nK2\tSedge, & co\n')
+    expect(tabs.rows.map(r => r.cells)).toEqual(rows.map(r => r.cells))
+  })
+  test('every row that does not fit is told, by its line', () => {
+    const lines = (() => {
+      try {
+        readCsv('a,b\n1,2\n3\n4,5,6\n7,8\n9,"x\ny",z\n')
+        return []
+      } catch (error) {
+        return (error as CsvFault).all.map(f => f.line)
+      }
+    })()
+    expect(lines).toEqual([3, 4, 6])
+  })
+  test('a name with any line break comes back as it was', () => {
+    for (const name of ['two\nlines', 'two\r\nlines', 'two\rlines']) {
+      const text = writeCsv(
+        ['number', 'name'],
+        [
+          ['K1', name],
+          ['K2', 'plain'],
+        ],
+      )
+      const read = parse(text, { columns: true, record_delimiter: '\r\n' }) as { name: string }[]
+      expect(read.map(r => r.name)).toEqual([name, 'plain'])
+    }
+  })
   test('what is written is read back', () =>
     fc.assert(
       fc.property(

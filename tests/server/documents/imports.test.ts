@@ -272,6 +272,48 @@ describe('aging of what was imported', () => {
   })
 })
 
+describe('as people have them', () => {
+  const faultsOf = (csv: string) =>
+    documents(books, csv, { dryRun: true }).then(
+      () => [] as (string | undefined)[],
+      (e: ProblemError) => e.errors.map(f => `${f.line} ${f.column ?? ''} ${f.message}`),
+    )
+  test('numbers that differ by an accent or capitals only are told, by both their lines', async () => {
+    expect(
+      await faultsOf(
+        'number,customer,date,amount\nRÉ-1,K1,2026-11-02,1\nRE-1,K1,2026-11-02,1\nre-1,K1,2026-11-02,1\n',
+      ),
+    ).toEqual([
+      '3 number RE-1 is the same number as RÉ-1 on line 2',
+      '4 number re-1 is the same number as RÉ-1 on line 2',
+    ])
+  })
+  test('faults come in the order of lines; zero is told as zero; a column by its other name counts', async () => {
+    expect(
+      await faultsOf(
+        'Number;Customer;Date;Due Date;Amount\nA-1;K1;2026-11-02;nonsense;1\nA-2;K1;2026-11-02;;0\n;K1;2026-11-02;;1\n',
+      ),
+    ).toEqual([
+      '2 due_date "nonsense" is not a date: write YYYY-MM-DD, a day that exists',
+      '3 amount the amount must be more than zero: write what the document is over',
+      '4 number the number is missing',
+    ])
+  })
+  test('a debit note falls due by the terms of its customer, a credit note at once', async () => {
+    await documents(
+      books,
+      'number,kind,customer,date,amount\nDN-1,debit-note,K2,2026-11-02,10\nCN-9,credit-note,K2,2026-11-02,10\n',
+    )
+    const rows = await books.database.select<{ number: string; due: string }>(
+      `SELECT number, due_date AS due FROM item WHERE number IN ('DN-1', 'CN-9') ORDER BY number`,
+    )
+    expect(rows).toEqual([
+      { number: 'CN-9', due: '2026-11-02' },
+      { number: 'DN-1', due: '2026-12-17' },
+    ])
+  })
+})
+
 describe('jobs', () => {
   test('a job runs once, with progress and result; a failed one tells its rows', async () => {
     const id = await queueJob(
