@@ -74,6 +74,7 @@ async function main() {
   installDebian('mariadbd', ['mariadb-server'], say)
   if (!has('chromium')) installDebian('chromium', ['chromium'], say)
   installDebian('pdftotext', ['poppler-utils'], say)
+  installDebian('openssl', ['openssl'], say)
   installPackages()
   const checks = check('Format', bin('prettier'), ['--check', '.'])
     .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))
