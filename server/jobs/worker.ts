@@ -3,14 +3,24 @@ import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
 import { NoRoom, requireRoom } from '../db/room'
 import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
+import { accessRules } from '../services/people/access'
+import { tidySessions } from '../services/people/sessions'
 
 /** The worker thread: takes jobs and letters to send, one after another, until its process ends. */
 const database = openDatabase(process.env.DATABASE_URL!, 4)
 const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 
+/** Rows that let nobody in any more are cleared away now and then. */
+const TIDY_MS = 3_600_000
+let tidied = 0
+
 for (;;) {
   let busy = false
   try {
+    if (Date.now() - tidied > TIDY_MS) {
+      tidied = Date.now()
+      await tidySessions(database, await accessRules(database))
+    }
     requireRoom()
     busy = (await runNextJob(database)) || (await sendNext(database, mailPort()))
   } catch (error) {

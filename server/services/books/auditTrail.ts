@@ -25,10 +25,10 @@ const auditCells = z.object({
  * The instant at which a day of the house begins, for a column in UTC: the offset of the zone on that day, as
  * the database has no table of zones.
  */
-function dayBegins(day: string, timeZone: string): string {
+export function dayBegins(day: string, timeZone: string): string {
   const noon = new Date(`${day}T12:00:00Z`)
-  const there = new Date(noon.toLocaleString('en-US', { timeZone, hour12: false }))
-  const here = new Date(noon.toLocaleString('en-US', { timeZone: 'UTC', hour12: false }))
+  const there = new Date(noon.toLocaleString('en-US', { timeZone, hourCycle: 'h23' }))
+  const here = new Date(noon.toLocaleString('en-US', { timeZone: 'UTC', hourCycle: 'h23' }))
   const begins = new Date(Date.parse(`${day}T00:00:00Z`) - (there.getTime() - here.getTime()))
   return begins.toISOString().slice(0, 23).replace('T', ' ')
 }
