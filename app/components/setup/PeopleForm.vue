@@ -91,7 +91,7 @@ const changePerson = (id: number, body: Change, said = 'Saved.') =>
             </form>
           </td>
           <td v-else class="whitespace-nowrap">
-            <button class="plain" @click="Object.assign(giving, { id: p.id, password: '' })">
+            <button class="plain mr-4" @click="Object.assign(giving, { id: p.id, password: '' })">
               New password
             </button>
             {{ ' ' }}
