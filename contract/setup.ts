@@ -17,7 +17,11 @@ const receiptPolicy = z.object({
 })
 const matching = z.object({
   automatic: z.boolean().describe('take clear bank lines without a look'),
-  threshold: z.number().min(0.5).max(1).describe('how sure a proposal must be for that'),
+  wrongCosts: z
+    .int()
+    .min(2)
+    .max(10_000)
+    .describe('one wrong posting costs as much as so many looks: what is sure enough follows from it'),
 })
 const access = z.object({
   idleMinutes: z.int().min(5).max(720).describe('a session ends after so long without a request'),
@@ -47,7 +51,7 @@ export const settingsAnswer = z.object({
   buckets: z.array(z.object({ label: z.string() })),
   overdueTarget: minor,
   receiptPolicy,
-  matching,
+  matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
   access: access.nullable().describe('for those who may change it'),
   chart: z.array(

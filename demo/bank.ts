@@ -54,7 +54,7 @@ export async function loadBank(
     account: '1290',
     moneyIn: false,
   })
-  await writeSetting(database, by.supervisor.id, 'matching', { automatic: false, threshold: 0.95 })
+  await writeSetting(database, by.supervisor.id, 'matching', { automatic: false, wrongCosts: 40 })
   const balances = new Map<string, number>()
   const covered = (await loadCovered(database, null)).filter(
     c => c.date <= HISTORY_TO && c.kind !== 'reversal',
@@ -72,7 +72,7 @@ export async function loadBank(
         balances,
       )
   }
-  await writeSetting(database, by.supervisor.id, 'matching', { automatic: true, threshold: 0.95 })
+  await writeSetting(database, by.supervisor.id, 'matching', { automatic: true, wrongCosts: 40 })
   const folder = bankFolder()
   setUpBank(folder, {
     seed: 'wrackline',

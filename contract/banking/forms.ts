@@ -107,6 +107,27 @@ export const lineProposal = z.object({
   customer: customerRef.nullable(),
 })
 export type LineProposal = z.infer<typeof lineProposal>
+const told = z.object({ amount: z.string(), currency: z.string() })
+export const lineDetails = z.object({
+  ultimate: z.string().optional(),
+  charges: z.array(told).optional().describe('kept back by banks on the way'),
+  instructed: told.optional().describe('what the payer ordered, in the payer’s currency'),
+  rate: z.string().optional().describe('exchange rate of the bank'),
+  remittance: z
+    .array(
+      z.object({
+        number: z.string(),
+        credit: z.boolean(),
+        paid: minor,
+        discount: minor,
+        adjusted: minor,
+        due: minor.nullable(),
+        reason: z.string(),
+      }),
+    )
+    .optional()
+    .describe('what the payer says is paid, document by document'),
+})
 export const bankLine = z.object({
   id: z.int(),
   bankAccount: z.object({ id: z.int(), name: z.string() }),
@@ -123,10 +144,13 @@ export const bankLine = z.object({
   bankReference: z.string(),
   code: z.string(),
   returnReason: z.string(),
+  ultimate: z.string().describe('on whose behalf was paid, where the bank tells'),
+  details: lineDetails.nullable().describe('what more the bank tells'),
   state: z.enum(['open', 'settled']),
   version: z.int(),
   confidence: z.number(),
   tie: z.boolean(),
+  asks: z.boolean().describe('a person decides, however sure it is what happened'),
   clear: z.boolean().describe('sure enough to be taken without a look'),
   held: z.string().describe('why a clear one was not taken'),
   proposal: lineProposal.nullable(),

@@ -8,7 +8,7 @@ import { decodeText } from './xml'
 export { writeCamt } from './camt'
 export { decodeText } from './xml'
 export { csvHeader, guessMap, type ColumnMap } from './csv'
-export { StatementFault, type Statement, type StatementLine } from './types'
+export { StatementFault, type LineDetails, type Statement, type StatementLine } from './types'
 
 export type StatementFormat = Statement['format']
 

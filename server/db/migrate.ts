@@ -11,6 +11,7 @@ import * as met from './migrations/0008-met'
 import * as foundations from './migrations/0009-foundations'
 import * as ids from './migrations/0010-ids'
 import * as access from './migrations/0011-access'
+import * as payers from './migrations/0012-payers'
 
 const migrations = [
   ledger,
@@ -24,6 +25,7 @@ const migrations = [
   foundations,
   ids,
   access,
+  payers,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

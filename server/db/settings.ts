@@ -1,5 +1,6 @@
 import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
+import { sureEnough } from '../../core/banking/matching/model'
 import type { IsoDate } from '../../core/calendar'
 import type { ReceiptPolicy } from '../../core/ledger'
 
@@ -22,6 +23,26 @@ export interface Access {
 // OWASP ASVS 5.0, 7.3: an inactivity limit and a limit for the session as a whole; a working day here.
 const ACCESS: Access = { idleMinutes: 60, absoluteHours: 12, hosts: [], proxies: [] }
 
+/** What is applied without a look follows from what an error costs. */
+export interface Matching {
+  automatic: boolean
+  /** One wrong posting costs as much as so many looks. */
+  wrongCosts: number
+  /** From which confidence that makes a look dearer than the risk. */
+  threshold: number
+}
+
+// Undoing a wrong posting and its letters takes some minutes, a look some seconds: our judgement.
+const WRONG_COSTS = 40
+
+/** Before the cost was told, the threshold was: it stands for the cost that leads to it. */
+function matchingOf(kept: Partial<Matching> | undefined): Matching {
+  const before =
+    kept?.threshold === undefined ? WRONG_COSTS : Math.round(1 / Math.max(0.0001, 1 - kept.threshold))
+  const wrongCosts = kept?.wrongCosts ?? before
+  return { automatic: kept?.automatic ?? true, wrongCosts, threshold: sureEnough(wrongCosts) }
+}
+
 export interface Settings {
   company: string
   base: string
@@ -37,8 +58,8 @@ export interface Settings {
   overdueTarget: number
   /** House rules for receipts. */
   receiptPolicy: ReceiptPolicy
-  /** Bank lines at least so sure are taken without a look, when that is on. */
-  matching: { automatic: boolean; threshold: number }
+  /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
+  matching: Matching
   /** Address that letters are sent from. */
   sender: string
   demo: boolean
@@ -70,11 +91,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
       ...RECEIPT_POLICY,
       ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined),
     },
-    matching: {
-      automatic: true,
-      threshold: 0.95,
-      ...(value.get('matching') as Partial<Settings['matching']> | undefined),
-    },
+    matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,

@@ -289,10 +289,10 @@ test('Setup: a bank account, a rule, the threshold', async ({ page }) => {
   await page.getByLabel('Ledger account of the rule').selectOption('4900')
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await expect(page.getByRole('cell', { name: '“interest”' })).toBeVisible()
-  await page.getByLabel('when sure to at least').fill('97')
+  await page.getByLabel('one wrong posting costs as much as').fill('25')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(said(page)).toContainText('Settings saved')
   expect(
     ((await (await page.request.get('/api/settings')).json()) as { matching: unknown }).matching,
-  ).toEqual({ automatic: true, threshold: 0.97 })
+  ).toEqual({ automatic: true, wrongCosts: 25, threshold: 0.96 })
 })

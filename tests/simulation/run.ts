@@ -68,7 +68,7 @@ async function begin(
     account: '1200',
     csvMap: null,
   })
-  await writeSetting(database, 1, 'matching', { automatic: false, threshold: 0.95 })
+  await writeSetting(database, 1, 'matching', { automatic: false, wrongCosts: 40 })
   await database.run(
     `INSERT INTO person (email, name, role, password_hash) VALUES
       ('b@example.org', 'Bea Cash', 'supervisor', 'x'), ('c@example.org', 'Col Cash', 'supervisor', 'x')`,

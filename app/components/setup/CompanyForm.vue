@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
 import { contract } from '~~/contract'
+import { sureEnough } from '~~/core/banking/matching/model'
 import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
@@ -17,8 +18,9 @@ const form = reactive({
   ...s.receiptPolicy,
   tolerance: s.receiptPolicy.tolerance as number | null,
   automatic: s.matching.automatic,
-  threshold: Math.round(s.matching.threshold * 100),
+  wrongCosts: s.matching.wrongCosts,
 })
+const sureFrom = computed(() => Math.round(1000 * sureEnough(form.wrongCosts || 2)) / 10)
 const may = computed(() => session.can('policy.edit'))
 /** The day begins there, and stamps are shown in it. */
 const zones = [...new Set([s.timeZone, ...Intl.supportedValuesOf('timeZone')])].sort()
@@ -39,7 +41,7 @@ const saveCompany = () =>
           partPayments: form.partPayments,
           tolerance: form.tolerance ?? 0,
         },
-        matching: { automatic: form.automatic, threshold: form.threshold / 100 },
+        matching: { automatic: form.automatic, wrongCosts: form.wrongCosts },
       },
     })
   }, 'Settings saved.')
@@ -115,18 +117,18 @@ const keepOnItem = (code: string, keep: boolean) =>
         without a look</label
       >
       <span
-        ><label class="label" for="threshold">when sure to at least </label
+        ><label class="label" for="wrong-costs">one wrong posting costs as much as </label
         ><input
-          id="threshold"
-          v-model.number="form.threshold"
+          id="wrong-costs"
+          v-model.number="form.wrongCosts"
           type="number"
-          min="50"
-          max="100"
-          class="field w-14"
+          min="2"
+          max="10000"
+          class="field w-16"
           :disabled="!may"
         />
         {{ ' ' }}
-        <span class="label">%</span></span
+        <span class="label">looks: from {{ sureFrom }} % on</span></span
       >
       <button v-if="may" class="plain">Save</button>
     </form>

@@ -1,7 +1,24 @@
 import type { MatchItem } from './types'
 
+/** How a set was found; plain ones first. */
+export type SetKind =
+  | 'named'
+  | 'namedAndMore'
+  | 'one'
+  | 'all'
+  | 'due'
+  | 'upTo'
+  | 'run'
+  | 'runLess'
+  | 'runLessFew'
+  | 'two'
+  | 'three'
+  | 'four'
+  | 'any'
+
 /** Which items a payment is for. */
 export interface Decoded {
+  kind: SetKind
   take: { item: MatchItem; discount: number }[]
   credits: MatchItem[]
   /** What the payment falls short, written off as a small difference. */
@@ -17,6 +34,9 @@ export interface Choice {
   discount: number
   value: number
 }
+/** A set, how it is told in words, and how it was found. */
+type Found = [set: Choice[], how: string, kind: SetKind]
+
 const MOST_ANSWERS = 4
 /** Plain sets (one item, all up to a day, a run) are looked for among this many items of an account. */
 const MOST_ITEMS = 6000
@@ -68,7 +88,13 @@ export function decode(
   /** Chance of an accident: sets tried so far against the amounts that were possible. */
   const accident = (window: number) =>
     Math.min(0.95, (tried * window) / Math.max(1, Math.abs(amount) / grain))
-  const add = (choices: readonly Choice[], used: readonly MatchItem[], difference: number, how: string) => {
+  const add = (
+    choices: readonly Choice[],
+    used: readonly MatchItem[],
+    difference: number,
+    how: string,
+    kind: SetKind,
+  ) => {
     // A credit needs a chosen item without discount that can hold it.
     const plain = choices.filter(c => !c.discount)
     const creditSum = used.reduce((a, c) => a + c.open, 0)
@@ -83,6 +109,7 @@ export function decode(
       .join(' ')}|${difference}`
     if (!answers.has(key))
       answers.set(key, {
+        kind,
         take: choices.map(c => ({ item: c.item, discount: c.discount })),
         credits: [...used],
         difference,
@@ -92,15 +119,21 @@ export function decode(
   }
   const sum = (choices: readonly Choice[]) => choices.reduce((a, c) => a + c.value, 0)
   const tryAll = (
-    kind: (choices: Choice[], target: number) => Iterable<[Choice[], string]>,
+    kind: (choices: Choice[], target: number) => Iterable<Found>,
     tried = variants,
   ): boolean => {
     for (const [creditNo, used] of creditSets.entries()) {
       for (const choices of tried) {
         const target = amount + used.reduce((a, c) => a + c.open, 0)
-        for (const [set, how] of kind(choices, target)) {
+        for (const [set, how, found] of kind(choices, target)) {
           if (set.length && sum(set) === target)
-            add(set, used, 0, used.length ? `${how}, less ${used.map(c => c.number).join(' and ')}` : how)
+            add(
+              set,
+              used,
+              0,
+              used.length ? `${how}, less ${used.map(c => c.number).join(' and ')}` : how,
+              found,
+            )
           if (answers.size >= MOST_ANSWERS) return true
         }
         // Without discount and credits is the plainest reading: what it answers stands.
@@ -121,7 +154,7 @@ export function decode(
     if (
       tryAll(function* (choices) {
         count(1)
-        yield [fixed(choices), `the amount of ${named}`]
+        yield [fixed(choices), `the amount of ${named}`, 'named']
       })
     )
       return [...answers.values()]
@@ -133,24 +166,36 @@ export function decode(
         if (left <= 0) return
         const others = choices.filter(c => !base.includes(c))
         for (const extra of [...single(others, left, count), ...simple(others, left, options.asOf, count)])
-          yield [[...base, ...extra[0]], `${named} and ${extra[1]}`]
+          yield [[...base, ...extra[0]], `${named} and ${extra[1]}`, 'namedAndMore']
       })
     )
       return [...answers.values()]
-    // A few cents short of what was referred to.
+    // Another step of the discount for each: they were paid by different days.
+    if (
+      tryAll(
+        function* (choices, target) {
+          for (const set of steppedSets(fixed(choices), options.discountsOf, target, count))
+            yield [set, `the amount of ${named}`, 'named']
+        },
+        [variants[0]!],
+      )
+    )
+      return [...answers.values()]
+    // A few cents short of what was referred to: without a discount, and less one.
     const short = variants
       .map(choices => ({ set: fixed(choices), short: sum(fixed(choices)) - amount }))
       .filter(v => v.short > 0 && v.short <= options.tolerance && !isLateDiscount(v.set, v.short))
-      .sort((a, b) => a.short - b.short)[0]
+      .sort((a, b) => a.short - b.short)
     count(variants.length)
-    if (short) add(short.set, [], short.short, `the amount of ${named}, a little short`)
+    for (const v of short.slice(0, 2))
+      add(v.set, [], v.short, `the amount of ${named}, a little short`, 'named')
     if (answers.size) return [...answers.values()]
   }
   if (tryAll((choices, target) => single(choices, target, count))) return [...answers.values()]
   if (tryAll((choices, target) => simple(choices, target, options.asOf, count))) return [...answers.values()]
   if (tryAll((choices, target) => few(choices, target, count), among(FEW_ITEMS))) return [...answers.values()]
   for (const c of aLittleShort(variants, amount, options.tolerance))
-    add([c], [], c.value - amount, `${c.item.number}, a little short`)
+    add([c], [], c.value - amount, `${c.item.number}, a little short`, 'one')
   // One item and a few cents are a plain reading, whatever was tried before.
   for (const a of answers.values())
     a.accident = Math.min(0.95, (ordered.length * options.tolerance) / Math.max(1, amount))
@@ -180,6 +225,38 @@ function choicesOf(items: readonly MatchItem[], discountsOf: (item: MatchItem) =
     }),
   )
   return [plain, ...reduced]
+}
+
+/** So many sets of steps are tried for what is named. */
+const MOST_STEPPED = 20_000
+
+/** Sets of the same items, each with any step of its discount or none, that meet a sum. */
+function* steppedSets(
+  choices: readonly Choice[],
+  discountsOf: (item: MatchItem) => number[],
+  target: number,
+  count: (n: number) => void,
+): Generator<Choice[]> {
+  const values = choices.map(({ item }) =>
+    [0, ...discountsOf(item)].map(discount => ({ item, discount, value: item.open - discount })),
+  )
+  const least = [0]
+  const most = [0]
+  for (const v of [...values].reverse()) {
+    least.unshift(least[0]! + Math.min(...v.map(c => c.value)))
+    most.unshift(most[0]! + Math.max(...v.map(c => c.value)))
+  }
+  let left = MOST_STEPPED
+  function* walk(at: number, rest: number, taken: Choice[]): Generator<Choice[]> {
+    if (--left < 0 || rest < least[at]! || rest > most[at]!) return
+    if (at === values.length) {
+      if (rest === 0) yield taken
+      return
+    }
+    for (const c of values[at]!) yield* walk(at + 1, rest - c.value, [...taken, c])
+  }
+  yield* walk(0, target, [])
+  count(MOST_STEPPED - left)
 }
 
 /**
@@ -223,13 +300,9 @@ function creditSetsOf(credits: readonly MatchItem[], referred: ReadonlySet<numbe
   })
 }
 
-function* single(
-  choices: Choice[],
-  target: number,
-  count: (n: number) => void,
-): Generator<[Choice[], string]> {
+function* single(choices: Choice[], target: number, count: (n: number) => void): Generator<Found> {
   count(choices.length)
-  for (const c of choices) if (c.value === target) yield [[c], c.item.number]
+  for (const c of choices) if (c.value === target) yield [[c], c.item.number, 'one']
 }
 
 /** All that is due; all by a day; a run without gaps; a run less one. */
@@ -238,7 +311,7 @@ function* simple(
   target: number,
   asOf: string,
   count: (n: number) => void,
-): Generator<[Choice[], string]> {
+): Generator<Found> {
   const due = choices.filter(c => c.item.dueDate <= asOf)
   for (const list of [
     choices,
@@ -258,37 +331,37 @@ function* simple(
       const to = ends.get(before[from]! + target)
       if (to !== undefined && to > from + 1) {
         const run = list.slice(from, to)
-        yield [
-          run,
-          run.length === choices.length
-            ? 'all that is open'
-            : run.length === due.length && run.every(c => due.includes(c))
-              ? 'all that is due'
-              : from === 0
-                ? `everything up to ${run.at(-1)!.item.number}`
-                : `${run[0]!.item.number} to ${run.at(-1)!.item.number} without gaps`,
-        ]
+        const whole = run.length === choices.length
+        const isDue = run.length === due.length && run.every(c => due.includes(c))
+        const [how, kind]: [string, SetKind] = whole
+          ? ['all that is open', 'all']
+          : isDue
+            ? ['all that is due', 'due']
+            : from === 0
+              ? [`everything up to ${run.at(-1)!.item.number}`, 'upTo']
+              : [`${run[0]!.item.number} to ${run.at(-1)!.item.number} without gaps`, 'run']
+        yield [run, how, kind]
       }
     }
     // A run less one or two items: something in it is argued about.
     count(list.length ** 2 * 3)
-    const firstOf = new Map<number, number>()
-    list.forEach((c, i) => {
-      if (!firstOf.has(c.value)) firstOf.set(c.value, i)
-    })
-    for (let to = 3; to <= list.length; to++) {
-      const at = firstOf.get(before[to]! - target)
-      if (at === undefined || at >= to) continue
+    // Of equal ones the youngest is left out: the older ones are paid first.
+    const lastOf = new Map<number, number>()
+    for (let to = 1; to <= list.length; to++) {
+      lastOf.set(list[to - 1]!.value, to - 1)
+      const at = lastOf.get(before[to]! - target)
+      if (at === undefined || to < 3) continue
       yield [
         list.slice(0, to).filter((_, i) => i !== at),
         `everything up to ${list[to - 1]!.item.number} but ${list[at]!.item.number}`,
+        'runLess',
       ]
     }
   }
 }
 
 /** Two or three items, or an early run less two. */
-function* few(choices: Choice[], target: number, count: (n: number) => void): Generator<[Choice[], string]> {
+function* few(choices: Choice[], target: number, count: (n: number) => void): Generator<Found> {
   const byValue = new Map<number, Choice[]>()
   for (const c of choices) byValue.set(c.value, [...(byValue.get(c.value) ?? []), c])
   const n = choices.length
@@ -296,14 +369,17 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
   count((n * n) / 2)
   for (let i = 0; i < n; i++) {
     for (const c of byValue.get(target - choices[i]!.value) ?? [])
-      if (choices.indexOf(c) > i) yield [[choices[i]!, c], tell([choices[i]!, c])]
+      if (choices.indexOf(c) > i) yield [[choices[i]!, c], tell([choices[i]!, c]), 'two']
   }
   const place = new Map(choices.map((c, i) => [c, i]))
   count(n ** 3 / 6)
   for (let i = 0; i < n; i++) {
     for (let j = i + 1; j < n; j++) {
       for (const c of byValue.get(target - choices[i]!.value - choices[j]!.value) ?? [])
-        if (place.get(c)! > j) yield [[choices[i]!, choices[j]!, c], tell([choices[i]!, choices[j]!, c])]
+        if (place.get(c)! > j) {
+          const set = [choices[i]!, choices[j]!, c]
+          yield [set, tell(set), 'three']
+        }
     }
   }
   let total = 0
@@ -320,6 +396,7 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
             choices.slice(0, to + 1).filter((_, k) => k !== i && k !== at),
             `everything up to ${choices[to]!.item.number} but ${choices[i]!.item.number} and ` +
               `${c.item.number}`,
+            'runLessFew',
           ]
       }
     }
@@ -327,11 +404,7 @@ function* few(choices: Choice[], target: number, count: (n: number) => void): Ge
 }
 
 /** Four items, or an early run less three or four: pairs against pairs. */
-function* quads(
-  choices: Choice[],
-  target: number,
-  count: (n: number) => void,
-): Generator<[Choice[], string]> {
+function* quads(choices: Choice[], target: number, count: (n: number) => void): Generator<Found> {
   const n = choices.length
   const pairs = new Map<number, [number, number][]>()
   for (let i = 0; i < n; i++) {
@@ -360,11 +433,15 @@ function* quads(
       yield [
         choices.slice(0, to + 1).filter((_, k) => !out.includes(k)),
         `everything up to ${choices[to]!.item.number} but ${out.length} items`,
+        'runLessFew',
       ]
   }
   count(n ** 4 / 24)
   for (const set of sets(target, n))
-    if (set.length === 4) yield [set.map(i => choices[i]!), set.map(i => choices[i]!.item.number).join(', ')]
+    if (set.length === 4) {
+      const four = set.map(i => choices[i]!)
+      yield [four, four.map(c => c.item.number).join(', '), 'four']
+    }
 }
 
 /** Any set: depth first from the oldest, cut where the rest cannot reach the target. */
@@ -373,7 +450,7 @@ function* any(
   target: number,
   budget: { steps: number },
   count: (n: number) => void,
-): Generator<[Choice[], string]> {
+): Generator<Found> {
   const left = [...choices.map((_, i) => choices.slice(i).reduce((a, c) => a + c.value, 0)), 0]
   const found: Choice[][] = []
   const picked: Choice[] = []
@@ -391,7 +468,7 @@ function* any(
   }
   walk(0, target)
   count(2 ** Math.min(choices.length, 40))
-  for (const set of found) yield [set, `${set.length} items that add up`]
+  for (const set of found) yield [set, `${set.length} items that add up`, 'any']
 }
 
 function greatest(a: number, b: number): number {

@@ -1,7 +1,6 @@
-import { NameIndex } from './text'
+import { NameIndex } from './names'
+import { plain, referenceKey } from './numbers'
 import type { MatchCustomer } from './types'
-
-export const plainIban = (iban: string): string => iban.replace(/\s/g, '').toUpperCase()
 
 /**
  * The customers as the matching looks for them: by id, bank account, group and name. Building it reads every
@@ -12,19 +11,26 @@ export class Directory {
   readonly byId: ReadonlyMap<number, MatchCustomer>
   readonly names: NameIndex
   private readonly byIban = new Map<string, number[]>()
+  private readonly byNumber = new Map<string, number[]>()
   private readonly members = new Map<number, number[]>()
 
   constructor(readonly customers: readonly MatchCustomer[]) {
     this.byId = new Map(customers.map(c => [c.id, c]))
     this.names = new NameIndex(customers)
     for (const c of customers) {
-      if (c.iban) push(this.byIban, plainIban(c.iban), c.id)
+      if (c.iban) push(this.byIban, plain(c.iban), c.id)
+      push(this.byNumber, referenceKey(c.number), c.id)
       if (c.parentId) push(this.members, c.parentId, c.id)
     }
   }
 
   withIban(iban: string): readonly number[] {
-    return this.byIban.get(plainIban(iban)) ?? []
+    return this.byIban.get(plain(iban)) ?? []
+  }
+
+  /** By a customer number as payers write it (`referenceKey`). */
+  withNumber(key: string): readonly number[] {
+    return this.byNumber.get(key) ?? []
   }
 
   /** Those below a head of a group. */

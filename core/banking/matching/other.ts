@@ -1,5 +1,8 @@
-import { plain, referenceKey, wordsOf } from './text'
-import type { Covered, LedgerRule, MatchLine, Proposal, Returnable } from './types'
+import { wordsOf } from './names'
+import { plain, referenceKey } from './numbers'
+import { textOf } from './payers'
+import type { Hypothesis } from './receipts'
+import type { Covered, LedgerRule, MatchLine, Returnable } from './types'
 
 /*
  * What a bank line may be beside a payment of open items: money that was posted before, money that is no
@@ -14,11 +17,11 @@ export function coveredProposals(
   line: MatchLine,
   awaited: readonly Covered[],
   payers: ReadonlySet<number>,
-): Proposal[] {
+): Hypothesis[] {
   const same = awaited.filter(c => c.amount === line.amount)
   if (!same.length) return []
-  const text = referenceKey(`${line.text} ${line.reference} ${line.endToEndId}`)
-  return same.map((c): Proposal => {
+  const text = referenceKey(textOf(line))
+  return same.map((c): Hypothesis => {
     const named = [c.label, ...c.references].find(
       r => referenceKey(r).length >= 4 && text.includes(referenceKey(r)),
     )
@@ -26,15 +29,6 @@ export function coveredProposals(
     const deposit =
       c.kind === 'slip' &&
       (/CDPT|DCCT|CHCK|CNTR/.test(line.code) || /deposit|lodg|paying|einzahlung|versement/i.test(line.text))
-    const confidence = named
-      ? 0.995
-      : payer || deposit
-        ? same.length === 1
-          ? 0.985
-          : 0.9 / same.length
-        : same.length === 1 && !line.iban && !line.name
-          ? 0.8
-          : 0.35 / same.length
     const speaksFor = named
       ? ` and the text names ${named}`
       : payer
@@ -50,7 +44,15 @@ export function coveredProposals(
           : `receipt ${c.label}`
     return {
       action: { kind: 'covered', targets: [{ kind: c.kind, id: c.id }] },
-      confidence,
+      evidence: {
+        covered: 1,
+        ...(named ? { coveredNamed: 1 } : {}),
+        ...(payer ? { coveredPayer: 1 } : {}),
+        ...(deposit ? { coveredDeposit: 1 } : {}),
+        ...(!payer && (line.iban || line.name) ? { coveredUnlike: 1 } : {}),
+        ...(!line.iban && !line.name ? { coveredSilent: 1 } : {}),
+        coveredRivals: Math.log(same.length),
+      },
       reasons: [
         `${what} of ${c.date} has this amount${speaksFor}`,
         ...(same.length > 1 && !named ? [`${same.length} open payments have this amount`] : []),
@@ -60,18 +62,18 @@ export function coveredProposals(
 }
 
 /** What the house's rules send to a ledger account. */
-export function ledgerProposals(line: MatchLine, rules: readonly LedgerRule[]): Proposal[] {
+export function ledgerProposals(line: MatchLine, rules: readonly LedgerRule[]): Hypothesis[] {
   const words = ` ${wordsOf(`${line.name} ${line.text} ${line.code}`).join(' ')} `
   return rules
     .filter(r => r.moneyIn === line.amount > 0 && (r.iban || r.words))
-    .flatMap((r): Proposal[] => {
+    .flatMap((r): Hypothesis[] => {
       const byIban = r.iban !== '' && plain(r.iban) === plain(line.iban)
       const byWords = r.words !== '' && words.includes(` ${wordsOf(r.words).join(' ')} `)
       if (!(r.iban ? byIban && (!r.words || byWords) : byWords)) return []
       return [
         {
           action: { kind: 'ledger', account: r.account },
-          confidence: byIban ? 0.985 : 0.97,
+          evidence: byIban ? { ledgerIban: 1 } : { ledgerWords: 1 },
           reasons: [
             byIban
               ? `money with this bank account goes to ${r.account}, as before`
@@ -116,30 +118,47 @@ const RETURNED = new RegExp(
   'i',
 )
 
-/** Receipts that the bank may be sending back with the line. */
-export function returnProposals(line: MatchLine, returnable: readonly Returnable[]): Proposal[] {
-  const text = referenceKey(`${line.text} ${line.reference} ${line.endToEndId}`)
+/**
+ * Receipts that the bank may be sending back with the line, found by reference, bank account, name and
+ * amount.
+ * */
+export function returnProposals(
+  line: MatchLine,
+  returnable: readonly Returnable[],
+  payers: ReadonlySet<number>,
+): Hypothesis[] {
+  const text = referenceKey(textOf(line))
   const told = Boolean(line.returnReason) || RETURNED.test(line.text)
-  return returnable
-    .filter(r => r.amount === -line.amount)
-    .map(r => {
-      const named = [r.number, ...r.references].find(
-        x => referenceKey(x).length >= 4 && text.includes(referenceKey(x)),
-      )
-      return {
-        action: {
-          kind: 'return' as const,
-          itemId: r.itemId,
-          reason: line.returnReason
-            ? `Returned by the bank, reason ${line.returnReason}`
-            : 'Returned unpaid by the bank',
-        },
-        confidence: named && told ? 0.94 : named ? 0.85 : told ? 0.7 : 0.2,
-        reasons: [
-          `${r.number} of ${r.date} has this ` +
-            `amount${named ? ` and the text names ${named}` : ''}${told ? '; the bank calls it a return' : ''}`,
-        ],
-      }
-    })
-    .filter(p => p.confidence > 0.3)
+  const same = returnable.filter(r => r.amount === -line.amount)
+  return same.map((r): Hypothesis => {
+    const named = [r.number, ...r.references].find(
+      x => referenceKey(x).length >= 4 && text.includes(referenceKey(x)),
+    )
+    const party =
+      (r.iban !== '' && plain(r.iban) === plain(line.iban)) ||
+      (r.name !== '' && wordsOf(r.name).join(' ') === wordsOf(line.name).join(' ')) ||
+      payers.has(r.customerId)
+    return {
+      action: {
+        kind: 'return' as const,
+        itemId: r.itemId,
+        reason: line.returnReason
+          ? `Returned by the bank, reason ${line.returnReason}`
+          : 'Returned unpaid by the bank',
+      },
+      evidence: {
+        returned: 1,
+        ...(named ? { returnedNamed: 1 } : {}),
+        ...(told ? { returnedTold: 1 } : {}),
+        ...(party ? { returnedParty: 1 } : {}),
+        returnedRivals: Math.log(same.length),
+      },
+      reasons: [
+        `${r.number} of ${r.date} has this amount` +
+          `${named ? ` and the text names ${named}` : ''}` +
+          `${party ? ', and it goes back to where it came from' : ''}` +
+          `${told ? '; the bank calls it a return' : ''}`,
+      ],
+    }
+  })
 }

@@ -15,6 +15,22 @@ export interface MatchLine {
   endToEndId: string
   code: string
   returnReason: string
+  /** On whose behalf was paid, where the bank tells it. */
+  ultimate: string
+  /** What the payer says is paid, document by document (structured remittance). */
+  remittance: readonly Remitted[]
+}
+
+/** A document that a payer names with its amounts, minor units of the line. A credit note is taken off. */
+export interface Remitted {
+  number: string
+  credit: boolean
+  /** What is paid for it, or taken off for a credit note. */
+  paid: number
+  /** Discount taken. */
+  discount: number
+  /** Kept back for another reason, where it is told. */
+  adjusted: number
 }
 
 export interface MatchItem {
@@ -28,6 +44,8 @@ export interface MatchItem {
   documentDate: IsoDate
   dueDate: IsoDate
   discounts: { date: IsoDate; amount: number }[]
+  /** The customer's order or ours, as the document names it; empty for none. */
+  order: string
 }
 
 export interface MatchCustomer {
@@ -61,6 +79,15 @@ export interface Learnt {
   customerId: number
 }
 
+/** How a customer was seen to pay: learnt from what was confirmed. */
+export interface Habit {
+  customerId: number
+  /** `oldest`: paid the oldest items first; `other`: did not; `short`: kept back `amount`. */
+  kind: 'oldest' | 'other' | 'short'
+  amount: number
+  times: number
+}
+
 /** Money that is no customer's: by bank account or words in name and text. */
 export interface LedgerRule {
   iban: string
@@ -69,8 +96,10 @@ export interface LedgerRule {
   moneyIn: boolean
 }
 
-/** A receipt that the bank may send back. */
+/** A receipt that the bank may send back. `iban`, `name`: of the line that brought it, empty for none. */
 export interface Returnable {
+  iban: string
+  name: string
   itemId: number
   number: string
   customerId: number
@@ -83,6 +112,8 @@ export interface Returnable {
 export interface Closed {
   customerId: number
   number: string
+  amount: number
+  documentDate: IsoDate
   on: IsoDate
   by: string
 }
@@ -92,10 +123,13 @@ export interface MatchWorld {
   items: readonly MatchItem[]
   covered: readonly Covered[]
   learnt: readonly Learnt[]
+  habits: readonly Habit[]
   rules: readonly LedgerRule[]
   returnable: readonly Returnable[]
   /** Looks a closed document up by its key (`referenceKey`). */
   closed: (key: string) => Closed | undefined
+  /** Settled debits of a customer that had this amount, the latest first: the payment may be their second. */
+  settled: (customerId: number, amount: number) => readonly Closed[]
   graceDays: number
   /** Largest small difference in minor units of the line's currency. */
   tolerance: number
@@ -127,4 +161,6 @@ export interface Proposal {
 export interface Match {
   proposals: Proposal[]
   tie: boolean
+  /** A person decides about the first one, whatever its confidence. */
+  asks: boolean
 }

@@ -25,4 +25,7 @@ export const bankLine = table('bank_line', ['id'], {
   confidence: decimal('of the best, 0 to 1'),
   tie: whole('1: two answers are equally good'),
   held: text(300, 'why it waits'),
+  entry_reference: text(60, 'of the bank, of the entry that this is a part of'),
+  details: optional(longText('what more the bank tells, JSON')),
+  asks: whole('1: a person decides, whatever the confidence'),
 })

@@ -27,6 +27,7 @@ import { noticeItem } from './noticeItem'
 import { openItem } from './openItem'
 import { outbox } from './outbox'
 import { pause } from './pause'
+import { payerHabit } from './payerHabit'
 import { payerLearnt } from './payerLearnt'
 import { person } from './person'
 import { putRight } from './putRight'
@@ -75,6 +76,7 @@ export const TABLES = {
   open_item: openItem,
   outbox,
   pause,
+  payer_habit: payerHabit,
   payer_learnt: payerLearnt,
   person,
   put_right: putRight,

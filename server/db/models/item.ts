@@ -30,4 +30,5 @@ export const item = table('item', ['id'], {
   rest_use: text(8, "what a receipt's rest is kept for"),
   rest_item_id: optional(whole('for which item')),
   number_key: kept(text(48, 'kept by the database from the others')),
+  order_key: kept(text(48, 'kept by the database from order_ref')),
 })

@@ -60,11 +60,50 @@ export async function bind(
     db,
     targets.flatMap(t => (t.kind === 'means' ? [t.ref_id] : [])),
   )
+  await countHabits(db, bound)
   await db.run(
     `UPDATE bank_line SET state = 'settled', version = version + 1, held = '' WHERE id IN (:ids)`,
     {
       ids: bound.map(b => b.row.id),
     },
+  )
+}
+
+/**
+ * Counts how customers were seen to pay: whether the oldest items first, and what they kept back. Who leaves
+ * an item open that fell due before what is paid passed it over. Rows in the order of their key, as in
+ * `learn`.
+ */
+async function countHabits(db: Handle, bound: readonly Bound[]): Promise<void> {
+  const allocations = bound.flatMap(({ action }) =>
+    action.kind === 'receipt' ? action.parts.flatMap(p => p.allocations) : [],
+  )
+  if (!allocations.length) return
+  const paid = await db.select<{ id: number; customerId: number }>(
+    'SELECT id, customer_id AS customerId FROM item WHERE id IN (:ids)',
+    { ids: allocations.map(a => a.itemId) },
+  )
+  const passedOver = await db.select<{ customerId: number }>(
+    `SELECT DISTINCT t.customer_id AS customerId FROM (SELECT customer_id, currency, MAX(due_date) AS latest
+      FROM item WHERE id IN (:ids) GROUP BY customer_id, currency) t
+      JOIN open_item o ON o.customer_id = t.customer_id AND o.currency = t.currency
+      JOIN item i ON i.id = o.item_id AND i.side = 'debit' AND i.due_date < t.latest
+      WHERE i.id NOT IN (:ids)`,
+    { ids: allocations.map(a => a.itemId) },
+  )
+  const passes = new Set(passedOver.map(p => p.customerId))
+  const rows = new Map<string, [number, string, number]>()
+  for (const { id, customerId } of paid) {
+    const kind = passes.has(customerId) ? 'other' : 'oldest'
+    rows.set(`${customerId} ${kind}`, [customerId, kind, 0])
+    const kept = allocations.find(a => a.itemId === id)?.difference ?? 0
+    if (kept) rows.set(`${customerId} short ${kept}`, [customerId, 'short', kept])
+  }
+  const sorted = [...rows.values()].sort(([a, k, x], [b, l, y]) => a - b || (k < l ? -1 : k > l ? 1 : x - y))
+  await db.run(
+    `INSERT INTO payer_habit (customer_id, kind, amount, times)
+      VALUES ${sorted.map(() => '(?, ?, ?, 1)').join(', ')} ON DUPLICATE KEY UPDATE times = times + 1`,
+    sorted.flat(),
   )
 }
 

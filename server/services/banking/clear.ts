@@ -101,7 +101,7 @@ export async function applyClear(
   for (let at = 0; at < lineIds.length; at += 2000) {
     const rows = await loadLines(
       database,
-      `l.id IN (:ids) AND l.state = 'open' AND l.tie = 0 AND l.confidence >= :threshold
+      `l.id IN (:ids) AND l.state = 'open' AND l.tie = 0 AND l.asks = 0 AND l.confidence >= :threshold
         ORDER BY l.booking_date, l.id`,
       { ids: lineIds.slice(at, at + 2000), threshold: matching.threshold },
     )
@@ -124,7 +124,7 @@ export async function acceptClear(
 ): Promise<{ applied: number; held: number }> {
   const { matching } = await readSettings(database)
   const rows = await database.select<{ id: number }>(
-    `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND held <> :byHand
+    `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND asks = 0 AND held <> :byHand
       AND confidence >= :threshold ORDER BY booking_date, id`,
     { threshold: matching.threshold, byHand: BY_HAND },
   )

@@ -3,6 +3,7 @@ import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { bank, BankLine, BankLineDetail, LineProposal } from '../../../contract/banking/lines'
 import type { MatchLine } from '../../../core/banking/matching'
+import type { LineDetails } from '../../../formats/statements'
 import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
@@ -10,6 +11,7 @@ import { cut, decodeCursor, like } from '../common/paging'
 import { notFound } from '../common/problems'
 import { proposeFor } from './proposing'
 
+/** A line with what more the bank tells of it. */
 export interface LineRow extends MatchLine {
   id: number
   bankAccountId: number
@@ -22,18 +24,29 @@ export interface LineRow extends MatchLine {
   proposals: string | null
   confidence: string
   tie: number
+  asks: number
   held: string
+  details: LineDetails | null
 }
 const LINE = `l.id, l.bank_account_id AS bankAccountId, b.name AS accountName, b.account,
   s.number AS statement, l.booking_date AS bookingDate, l.value_date AS valueDate, l.currency, l.amount, l.name,
   l.iban, l.text, l.reference, l.end_to_end_id AS endToEndId, l.bank_reference AS bankReference, l.code,
-  l.return_reason AS returnReason, l.state, l.version, l.proposals, l.confidence, l.tie, l.held`
+  l.return_reason AS returnReason, l.details, l.state, l.version, l.proposals, l.confidence, l.tie, l.asks, l.held`
 const JOINS = `JOIN bank_account b ON b.id = l.bank_account_id
     JOIN bank_statement s ON s.id = l.statement_id`
 export const FROM = `FROM bank_line l ${JOINS}`
 
+/** A line as it is kept: what more the bank tells is JSON beside it. */
+type KeptLine = Omit<LineRow, 'details' | 'ultimate' | 'remittance'> & { details: string | null }
+
+function withDetails(row: KeptLine): LineRow {
+  const details = row.details === null ? null : (JSON.parse(row.details) as LineDetails)
+  return { ...row, details, ultimate: details?.ultimate ?? '', remittance: details?.remittance ?? [] }
+}
+
 export async function loadLines(database: Handle, where: string, values: Values): Promise<LineRow[]> {
-  return database.rows(lineRow, `SELECT ${LINE} ${FROM} WHERE ${where}`, values)
+  const rows = await database.rows(lineRow, `SELECT ${LINE} ${FROM} WHERE ${where}`, values)
+  return rows.map(withDetails)
 }
 
 export async function lineById(database: Handle, id: number): Promise<LineRow> {
@@ -97,7 +110,17 @@ async function matchesOf(database: Handle, ids: readonly number[]): Promise<Map<
 }
 
 export function shownLine(row: LineRow, settings: Settings, match: MatchTold | undefined): BankLine {
-  const { bankAccountId, accountName, account: _, proposals, tie, confidence, ...r } = row
+  const {
+    bankAccountId,
+    accountName,
+    account: _,
+    proposals,
+    tie,
+    asks,
+    confidence,
+    remittance: _told,
+    ...r
+  } = row
   const list = proposals ? (JSON.parse(proposals) as LineProposal[]) : []
   const sure = Number(confidence)
   return {
@@ -105,7 +128,8 @@ export function shownLine(row: LineRow, settings: Settings, match: MatchTold | u
     bankAccount: { id: bankAccountId, name: accountName },
     confidence: sure,
     tie: Boolean(tie),
-    clear: row.state === 'open' && !tie && sure >= settings.matching.threshold && !row.held,
+    asks: Boolean(asks),
+    clear: row.state === 'open' && !tie && !asks && sure >= settings.matching.threshold && !row.held,
     proposal: row.state === 'open' ? (list[0] ?? null) : null,
     alternatives: row.state === 'open' ? list.slice(1) : [],
     match: match ?? null,
@@ -119,7 +143,8 @@ const linesRow = z.object({
   count: cell.sum,
 })
 
-const lineRow: z.ZodType<LineRow> = z.object({
+const lineRow: z.ZodType<KeptLine> = z.object({
+  details: cell.text.nullable(),
   id: cell.whole,
   bankAccountId: cell.whole,
   accountName: cell.text,
@@ -131,6 +156,7 @@ const lineRow: z.ZodType<LineRow> = z.object({
   proposals: cell.text.nullable(),
   confidence: cell.text,
   tie: cell.flag,
+  asks: cell.flag,
   held: cell.text,
   amount: cell.whole,
   currency: cell.text,
@@ -154,8 +180,10 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
   const where = ['1 = 1']
   if (q.state !== 'all')
     where.push(q.state === 'settled' || q.state === 'automatic' ? `l.state = 'settled'` : `l.state = 'open'`)
-  if (q.state === 'clear') where.push(`l.tie = 0 AND l.held = '' AND l.confidence >= :threshold`)
-  if (q.state === 'unclear') where.push(`(l.tie = 1 OR l.held <> '' OR l.confidence < :threshold)`)
+  if (q.state === 'clear')
+    where.push(`l.tie = 0 AND l.asks = 0 AND l.held = '' AND l.confidence >= :threshold`)
+  if (q.state === 'unclear')
+    where.push(`(l.tie = 1 OR l.asks = 1 OR l.held <> '' OR l.confidence < :threshold)`)
   if (q.state === 'automatic')
     where.push(
       `EXISTS (SELECT 1 FROM bank_match m WHERE m.line_id = l.id AND m.automatic = 1
@@ -208,7 +236,7 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
     page.items.map(r => r.id),
   )
   return {
-    items: page.items.map(r => shownLine(r, settings, matches.get(r.id))),
+    items: page.items.map(r => shownLine(withDetails(r), settings, matches.get(r.id))),
     next: page.next,
     count: totals.reduce((a, t) => a + int(t.count), 0),
     totals: totals.map(t => ({
@@ -231,6 +259,7 @@ export async function readLine(database: Handle, id: number, customer?: string):
       proposals: JSON.stringify(proposed!.proposals),
       confidence: String(proposed!.confidence),
       tie: proposed!.tie ? 1 : 0,
+      asks: proposed!.asks ? 1 : 0,
     }
   }
   const matches = await matchesOf(database, [id])

@@ -24,6 +24,7 @@ export interface Kept {
   proposals: LineProposal[]
   confidence: number
   tie: boolean
+  asks: boolean
 }
 
 const CHUNK = 500
@@ -34,13 +35,14 @@ export async function keepProposals(database: Handle, proposed: readonly Kept[])
     const cases = (column: string) =>
       `${column} = CASE id ${chunk.map(() => 'WHEN ? THEN ?').join(' ')} ELSE ${column} END`
     await database.run(
-      `UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')},
+      `UPDATE bank_line SET ${cases('proposals')}, ${cases('confidence')}, ${cases('tie')}, ${cases('asks')},
         held = IF(held = '${BY_HAND}', held, '')
         WHERE id IN (${chunk.map(() => '?').join(',')}) AND state = 'open'`,
       [
         ...chunk.flatMap(p => [p.lineId, JSON.stringify(p.proposals)]),
         ...chunk.flatMap(p => [p.lineId, p.confidence]),
         ...chunk.flatMap(p => [p.lineId, p.tie ? 1 : 0]),
+        ...chunk.flatMap(p => [p.lineId, p.asks ? 1 : 0]),
         ...chunk.map(p => p.lineId),
       ],
     )

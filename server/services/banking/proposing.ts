@@ -11,6 +11,7 @@ export interface Proposed {
   proposals: LineProposal[]
   confidence: number
   tie: boolean
+  asks: boolean
   best: Proposal | undefined
 }
 
@@ -34,15 +35,16 @@ export async function proposeFor(
     const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id) : null
     const names = await namesFor(database, covered)
     for (const [n, row] of own.entries()) {
-      const { proposals, tie } = forced ? forced.matcher.match(row, asked[0]!.id) : matcher.match(row)
+      const { proposals, tie, asks } = forced ? forced.matcher.match(row, asked[0]!.id) : matcher.match(row)
       const best = proposals[0]
-      if (best && !tie && best.confidence >= settings.matching.threshold) matcher.use(best)
+      if (best && !tie && !asks && best.confidence >= settings.matching.threshold) matcher.use(best)
       const known = forced ?? { customers, items }
       proposed.push({
         lineId: row.id,
         proposals: proposals.map(p => toldProposal(p, row, known.customers, known.items, names)),
         confidence: best?.confidence ?? 0,
         tie,
+        asks,
         best,
       })
       if (progress && n % 200 === 199) await progress(n + 1)

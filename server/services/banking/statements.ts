@@ -193,6 +193,8 @@ export async function takeStatement(
             bank_reference: l.bankReference.slice(0, 60),
             code: l.code.slice(0, 40),
             return_reason: l.returnReason.slice(0, 8),
+            entry_reference: (l.entryReference ?? '').slice(0, 60),
+            details: l.details ? JSON.stringify(l.details) : null,
           })),
         )
       }
@@ -222,7 +224,9 @@ export async function takeStatement(
     progress('Matching', done, rows.length),
   )
   await keepProposals(database, proposed)
-  const clear = proposed.filter(p => !p.tie && p.confidence >= settings.matching.threshold).map(p => p.lineId)
+  const clear = proposed
+    .filter(p => !p.tie && !p.asks && p.confidence >= settings.matching.threshold)
+    .map(p => p.lineId)
   if (settings.matching.automatic && clear.length)
     result.applied = (
       await applyClear(database, actor, clear, true, done => progress('Applying', done, clear.length))

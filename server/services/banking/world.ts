@@ -3,8 +3,10 @@ import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import {
   Matcher,
+  referenceKey,
   type Closed,
   type Covered,
+  type Habit,
   type LedgerRule,
   type Learnt,
   type MatchCustomer,
@@ -12,7 +14,9 @@ import {
   type MatchLine,
   type Returnable,
 } from '../../../core/banking/matching'
-import { possibleNumbers } from '../../../core/banking/matching/text'
+import { plain, possibleNumbers, tokensIn } from '../../../core/banking/matching/numbers'
+import { textOf } from '../../../core/banking/matching/payers'
+import { addDays } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
 import { mostWithin } from '../../../core/money'
 
@@ -133,16 +137,21 @@ export async function matcherFor(
   items: Map<number, MatchItem>
   covered: CoveredRow[]
 }> {
-  const [directory, learnt, rules, covered, rate] = await Promise.all([
+  const [directory, learnt, habits, rules, covered, rate] = await Promise.all([
     customerDirectory(database, settings.versions.customers),
     database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
+    database.select<Habit>('SELECT customer_id AS customerId, kind, amount, times FROM payer_habit'),
     database.select<LedgerRule & { moneyIn: unknown }>(
       'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
     ),
     loadCovered(database, currency),
     rateOn(database, settings.base, currency, settings.today),
   ])
-  let keys = [...new Set(lines.flatMap(l => possibleNumbers(`${l.reference} ${l.text} ${l.endToEndId}`)))]
+  let keys = [
+    ...new Set(
+      lines.flatMap(l => [...possibleNumbers(textOf(l)), ...l.remittance.map(r => referenceKey(r.number))]),
+    ),
+  ]
   if (lines.length > FEW) {
     // Most of what could be a number has a length that none of ours has.
     const lengths = new Set(
@@ -166,10 +175,12 @@ export async function matcherFor(
           key: string
           customerId: number
           number: string
+          amount: number
+          documentDate: string
           open: number | null
         }>(
           `
-    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, o.open FROM item i LEFT
+    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, i.amount, i.document_date AS documentDate, o.open FROM item i LEFT
       JOIN open_item o ON o.item_id = i.id
     WHERE i.number_key IN (:some) AND i.kind IN (${MATCHABLE}) AND i.currency = :currency`,
           { some, currency },
@@ -187,11 +198,13 @@ export async function matcherFor(
       { some },
     )
     for (const r of rows) {
-      const { key, customerId, number } = past.get(r.id)!
+      const { key, customerId, number, amount, documentDate } = past.get(r.id)!
       const before = closed.get(key)
       closed.set(key, {
         customerId,
         number,
+        amount: Number(amount),
+        documentDate,
         on: before && before.on > r.on ? before.on : r.on,
         by: r.settledBy,
       })
@@ -200,12 +213,14 @@ export async function matcherFor(
   const open = (where: string) => `SELECT item_id, open FROM open_item WHERE currency = :currency ${where}`
   let some = open('')
   if (lines.length <= FEW) {
-    const ibans = new Set(lines.map(l => l.iban.replace(/\s/g, '').toUpperCase()).filter(Boolean))
-    const words = lines.flatMap(l => [l.name, l.name ? '' : l.text]).filter(Boolean)
+    const ibans = new Set(lines.map(l => plain(l.iban)).filter(Boolean))
+    const words = lines.flatMap(l => [l.name, l.ultimate, textOf(l)]).filter(Boolean)
     for (const iban of ibans) for (const id of directory.withIban(iban)) owners.add(id)
     for (const l of learnt)
-      if (ibans.has(l.iban.replace(/\s/g, '').toUpperCase()) || lines.some(x => x.name === l.name))
-        owners.add(l.customerId)
+      if (ibans.has(plain(l.iban)) || lines.some(x => x.name === l.name)) owners.add(l.customerId)
+    const tokens = lines.flatMap(l => tokensIn(textOf(l)))
+    for (const token of tokens) for (const id of directory.withNumber(token)) owners.add(id)
+    for (const id of await ownersOfOrders(database, currency, tokens)) owners.add(id)
     for (const w of words) for (const n of directory.names.find(w, 8)) owners.add(n.customerId)
     for (const id of [...owners]) for (const member of directory.groupOf(id)) owners.add(member)
     // Each half has an index of its own; together in one condition neither would be used.
@@ -221,7 +236,7 @@ export async function matcherFor(
   >(
     `
     SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
-      i.document_date AS documentDate, i.due_date AS dueDate, i.discount_date AS d1, i.discount_amount AS a1,
+      i.document_date AS documentDate, i.due_date AS dueDate, i.order_ref AS \`order\`, i.discount_date AS d1, i.discount_amount AS a1,
       i.discount2_date AS d2, i.discount2_amount AS a2
     FROM (${some}) s JOIN item i ON i.id = s.item_id`,
     { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
@@ -236,28 +251,42 @@ export async function matcherFor(
   }))
   const out = [...new Set(lines.filter(l => l.amount < 0).map(l => -l.amount))]
   const returnable = out.length
-    ? await database.select<Omit<Returnable, 'references'> & { reference: string | null }>(
+    ? await database.select<
+        Omit<Returnable, 'references' | 'iban' | 'name'> & {
+          reference: string | null
+          iban: string | null
+          name: string | null
+        }
+      >(
         `
     SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
-      WHERE m.item_id = i.id) AS reference
-    FROM item i WHERE i.kind IN (${MONEY}) AND i.currency = :currency AND i.amount IN (:out) AND
+      WHERE m.item_id = i.id) AS reference, l.iban, l.name
+    FROM item i
+    LEFT JOIN bank_match b ON b.id = (SELECT MAX(t.match_id) FROM bank_match_target t
+      WHERE t.kind = 'receipt' AND t.ref_id = i.id)
+    LEFT JOIN bank_line l ON l.id = b.line_id WHERE i.kind IN (${MONEY}) AND i.currency = :currency AND i.amount IN (:out) AND
       NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
         { currency, out },
       )
     : []
+  const settled = await settledOf(database, settings, currency, lines)
   const { tolerance } = settings.receiptPolicy
   const matcher = new Matcher({
     directory,
     items,
     covered,
     learnt,
+    habits,
     rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
-    returnable: returnable.map(({ reference, ...r }) => ({
+    returnable: returnable.map(({ reference, iban, name, ...r }) => ({
       ...r,
+      iban: iban ?? '',
+      name: name ?? '',
       references: (reference ?? '').split(/\s+/).filter(Boolean),
     })),
     closed: key => closed.get(key),
+    settled: (id, amount) => settled.get(`${id} ${amount}`) ?? [],
     graceDays: settings.receiptPolicy.discountGraceDays,
     tolerance: rate === undefined ? 0 : mostWithin(tolerance, currency, settings.base, rate),
   })
@@ -267,6 +296,55 @@ export async function matcherFor(
     items: new Map(items.map(i => [i.id, i])),
     covered,
   }
+}
+
+/** So long after its date a document is not paid a second time by mistake: common practice, our choice. */
+const MISTAKE_DAYS = 240
+
+/** Settled debits of the amounts of the lines, by customer and amount, with what settled them. */
+async function settledOf(
+  database: Handle,
+  settings: Settings,
+  currency: string,
+  lines: readonly MatchLine[],
+): Promise<Map<string, Closed[]>> {
+  const amounts = [...new Set(lines.map(l => l.amount).filter(a => a > 0))]
+  const found = new Map<string, Closed[]>()
+  for (let at = 0; at < amounts.length; at += CHUNK) {
+    const rows = await database.select<Closed>(
+      `SELECT i.customer_id AS customerId, i.number, i.amount, i.document_date AS documentDate,
+        MAX(a.effective) AS \`on\`, MAX(k.number) AS \`by\`
+        FROM item i JOIN allocation a ON a.debit_item_id = i.id JOIN item k ON k.id = a.credit_item_id
+        LEFT JOIN open_item o ON o.item_id = i.id
+        WHERE i.amount IN (:amounts) AND i.currency = :currency AND i.kind IN (${MATCHABLE})
+        AND i.side = 'debit' AND i.document_date >= :since AND o.item_id IS NULL
+        GROUP BY i.id ORDER BY i.document_date DESC`,
+      {
+        amounts: amounts.slice(at, at + CHUNK),
+        currency,
+        since: addDays(settings.today, -MISTAKE_DAYS),
+      },
+    )
+    for (const r of rows) {
+      const key = `${r.customerId} ${Number(r.amount)}`
+      found.set(key, [...(found.get(key) ?? []), { ...r, amount: Number(r.amount) }])
+    }
+  }
+  return found
+}
+
+/** Customers with an open document of an order that a text names. */
+async function ownersOfOrders(
+  database: Handle,
+  currency: string,
+  tokens: readonly string[],
+): Promise<number[]> {
+  const rows = await database.select<{ id: number }>(
+    `SELECT DISTINCT i.customer_id AS id FROM item i JOIN open_item o ON o.item_id = i.id
+      WHERE i.order_key IN (:tokens) AND i.currency = :currency`,
+    { tokens: ['-', ...new Set(tokens)], currency },
+  )
+  return rows.map(r => r.id)
 }
 
 /** What is posted and awaited from the bank, for the screen and for scripts. */

@@ -66,7 +66,7 @@ export interface Changes {
   bounds?: number[]
   overdueTarget?: number
   receiptPolicy?: ReceiptPolicy
-  matching?: { automatic: boolean; threshold: number }
+  matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access
 }

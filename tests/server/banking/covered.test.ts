@@ -130,7 +130,7 @@ describe('covered and settled', () => {
       ),
     ).toMatchObject({ applied: 1, left: 1 })
     const [l] = await lines()
-    expect(l!.proposal).toMatchObject({ action: { kind: 'return', itemId: a }, confidence: 0.94 })
+    expect(l).toMatchObject({ asks: true, clear: false, proposal: { action: { kind: 'return', itemId: a } } })
     await accept(l!.id, { action: { kind: 'return', itemId: a, reason: 'Returned, AM04', fee: 1500 } })
     expect(await readReceipt(books.database, a)).toMatchObject({
       state: 'reversed',
@@ -216,7 +216,7 @@ describe('sundry money that is not at the bank yet', () => {
 
 describe('clear lines', () => {
   test('with automatic off they wait for a word; one that cannot be posted is held and says why', async () => {
-    await writeSetting(books.database, 1, 'matching', { automatic: false, threshold: 0.95 })
+    await writeSetting(books.database, 1, 'matching', { automatic: false, wrongCosts: 40 })
     await take(
       [
         line(121_040, { text: '26-1' }),
