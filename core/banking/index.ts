@@ -1,3 +1,4 @@
 export * from './lines'
 export * from './slips'
 export * from './decide'
+export * from './opening'

@@ -23,6 +23,7 @@ export type Purpose =
   | 'advances'
   | 'charges-on'
   | 'bank-charges'
+  | 'opening'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */

@@ -1,31 +1,49 @@
 import { XMLBuilder } from 'fast-xml-parser'
 import { isIsoDate, type IsoDate } from '../../core/calendar'
 import { isCurrency, parseAmount, toMajor } from '../../core/money'
-import { StatementFault, type Statement, type StatementLine } from './types'
+import {
+  StatementFault,
+  type LineDetails,
+  type RemittedDocument,
+  type Statement,
+  type StatementLine,
+  type ToldAmount,
+} from './types'
 import { all, at, readXml, textAt, type XmlNode } from './xml'
 
 /**
- * Reads bank to customer statements, ISO 20022 camt.053 versions 02 to 08. Only booked entries count. Throws
- * StatementFault.
+ * The messages of ISO 20022 that tell of booked entries: the statement, the day's report, the notification.
+ */
+const MESSAGES = [
+  { format: 'camt.053', root: 'BkToCstmrStmt', part: 'Stmt' },
+  { format: 'camt.052', root: 'BkToCstmrAcctRpt', part: 'Rpt' },
+  { format: 'camt.054', root: 'BkToCstmrDbtCdtNtfctn', part: 'Ntfctn' },
+] as const
+
+/**
+ * Reads what a bank tells its customer: ISO 20022 camt.053, and camt.052 and camt.054 before it, versions 02
+ * to 08. Only booked entries count. A report within the day and a notification prove no balance, so theirs
+ * are left out. Throws StatementFault.
  */
 export function readCamt(text: string): Statement[] {
   const document = at(readXml(text), 'Document')
-  const message = at(document, 'BkToCstmrStmt')
-  if (!message) {
+  const kind = MESSAGES.find(m => at(document, m.root))
+  if (!kind) {
     const other = document && Object.keys(document).find(k => !k.startsWith('@'))
     throw new StatementFault(
       other ? `this XML holds a ${other}, not a bank statement` : 'this XML holds no ISO 20022 document',
       'Document',
-      'choose a camt.053 file (BkToCstmrStmt)',
+      'choose a camt.053 file (BkToCstmrStmt), or one of camt.052 or camt.054',
     )
   }
-  const statements = all(message, 'Stmt')
+  const statements = all(at(document, kind.root)!, kind.part)
   if (!statements.length)
-    throw new StatementFault('the file holds no statement', 'Stmt', 'choose the file of the day you want')
-  return statements.map((s, i) => readStatement(s, `Stmt ${i + 1}`))
+    throw new StatementFault('the file holds no statement', kind.part, 'choose the file of the day you want')
+  return statements.map((s, i) => readStatement(s, `${kind.part} ${i + 1}`, kind.format))
 }
 
-function readStatement(s: XmlNode, path: string): Statement {
+function readStatement(s: XmlNode, path: string, format: Statement['format']): Statement {
+  const proves = format === 'camt.053'
   const balance = (...codes: string[]) =>
     all(s, 'Bal').find(b => codes.includes(textAt(b, 'Tp.CdOrPrtry.Cd')))
   const opening = balance('OPBD') ?? balance('PRCD')
@@ -58,14 +76,14 @@ function readStatement(s: XmlNode, path: string): Statement {
   const dates = lines.map(l => l.bookingDate).sort()
   const closingDate = closing && dateIn(closing, 'Dt', `${path}.Bal`)
   return {
-    format: 'camt.053',
+    format,
     id: textAt(s, 'ElctrncSeqNb') ? `${textAt(s, 'Id')} ${textAt(s, 'ElctrncSeqNb')}` : textAt(s, 'Id'),
     account: textAt(s, 'Acct.Id.IBAN') || textAt(s, 'Acct.Id.Othr.Id'),
     currency,
     from: dayIn(s, 'FrToDt.FrDtTm', path) || dates[0] || closingDate || '',
     to: closingDate || dayIn(s, 'FrToDt.ToDtTm', path) || dates.at(-1) || '',
-    opening: opening ? signed(opening, `${path}.Bal`) : null,
-    closing: closing ? signed(closing, `${path}.Bal`) : null,
+    opening: proves && opening ? signed(opening, `${path}.Bal`) : null,
+    closing: proves && closing ? signed(closing, `${path}.Bal`) : null,
     lines,
   }
 }
@@ -90,7 +108,9 @@ function readEntry(
         .join('-') || textAt(entry, 'BkTxCd.Prtry.Cd'),
   }
   const details = all(entry, 'NtryDtls').flatMap(d => all(d, 'TxDtls'))
-  const parts = details.map(d => readDetails(d, amount > 0))
+  const charged = chargesIn(entry)
+  const parts = details.map(d => readDetails(d, amount > 0, currency, path, charged))
+  const entryReference = own.bankReference
   const amounts = details.map(d => {
     const node = at(d, 'Amt') ?? at(d, 'AmtDtls.TxAmt.Amt')
     return node && (node['@Ccy'] === undefined || node['@Ccy'] === currency)
@@ -105,6 +125,7 @@ function readEntry(
       ...own,
       ...p,
       bankReference: p.bankReference || own.bankReference,
+      entryReference,
       text: p.text || text,
       amount: amounts[i]!,
     }))
@@ -118,6 +139,8 @@ function readEntry(
         reference: '',
         endToEndId: '',
         returnReason: '',
+        entryReference,
+        ...(charged.length ? { details: { charges: charged } } : {}),
         text,
         amount,
       },
@@ -128,17 +151,105 @@ function readEntry(
       ...own,
       ...first,
       bankReference: first.bankReference || own.bankReference,
+      entryReference,
       text: [...new Set(parts.map(p => p.text).filter(Boolean))].join(' ') || text,
       amount,
     },
   ]
 }
 
-function readDetails(d: XmlNode, moneyIn: boolean) {
+/** Charges that banks kept back, of an entry or of a payment within one. */
+function chargesIn(node: XmlNode): ToldAmount[] {
+  const charges = at(node, 'Chrgs')
+  if (!charges) return []
+  const records = all(charges, 'Rcrd')
+  const amounts = records.length ? records.map(r => at(r, 'Amt')) : [at(charges, 'TtlChrgsAndTaxAmt')]
+  return amounts.flatMap(a => toldAmount(a))
+}
+
+const toldAmount = (node: XmlNode | undefined): ToldAmount[] => {
+  const amount = textAt(node, '')
+  return node && amount && Number(amount) !== 0 ? [{ amount, currency: String(node['@Ccy'] ?? '') }] : []
+}
+
+/** The first of several places of an amount, in minor units of the account; null when none tells it. */
+function amountAt(node: XmlNode, places: readonly string[], currency: string, path: string): number | null {
+  for (const place of places) {
+    const found = at(node, place)
+    const text = found === undefined ? '' : textAt(found, '')
+    if (text && (found!['@Ccy'] === undefined || found!['@Ccy'] === currency))
+      return money(text, currency, path)
+  }
+  return null
+}
+
+/**
+ * Documents with amounts, as the payer's structured remittance tells them (RfrdDocInf with RfrdDocAmt, ISO
+ * 20022). An element that names several documents tells no amount of each, so only its numbers count.
+ */
+function remittedIn(d: XmlNode, currency: string, path: string): RemittedDocument[] {
+  return all(d, 'RmtInf')
+    .flatMap(r => all(r, 'Strd'))
+    .flatMap((s): RemittedDocument[] => {
+      const documents = all(s, 'RfrdDocInf')
+      const amounts = at(s, 'RfrdDocAmt')
+      if (documents.length !== 1 || !amounts) return []
+      const [document] = documents
+      const number = textAt(document!, 'Nb')
+      const due = amountAt(amounts, ['DuePyblAmt'], currency, path)
+      const creditNote = amountAt(amounts, ['CdtNoteAmt'], currency, path) ?? 0
+      const discount = amountAt(amounts, ['DscntApldAmt.Amt', 'DscntApldAmt'], currency, path) ?? 0
+      const adjustments = all(amounts, 'AdjstmntAmtAndRsn')
+      const adjusted = adjustments.reduce(
+        (sum, a) =>
+          sum + (amountAt(a, ['Amt'], currency, path) ?? 0) * (textAt(a, 'CdtDbtInd') === 'CRDT' ? -1 : 1),
+        0,
+      )
+      const credit = textAt(document!, 'Tp.CdOrPrtry.Cd') === 'CREN'
+      const told = amountAt(amounts, ['RmtdAmt'], currency, path)
+      const paid = told ?? (credit ? creditNote || (due ?? 0) : (due ?? 0) - discount - creditNote - adjusted)
+      if (!number || !paid) return []
+      const reason = adjustments.map(a => textAt(a, 'AddtlInf') || textAt(a, 'Rsn')).filter(Boolean)
+      return [{ number, credit, due, paid, discount, adjusted, reason: reason.join('; ') }]
+    })
+}
+
+/** What more a payment tells than whose it is and what for; undefined for nothing. */
+function detailsOf(
+  d: XmlNode,
+  party: string,
+  currency: string,
+  path: string,
+  charged: readonly ToldAmount[],
+): LineDetails | undefined {
+  const ultimate = textAt(d, `RltdPties.Ultmt${party}.Pty.Nm`) || textAt(d, `RltdPties.Ultmt${party}.Nm`)
+  const charges = [...charged, ...chargesIn(d)]
+  const [instructed] = toldAmount(at(d, 'AmtDtls.InstdAmt.Amt'))
+  const foreign = instructed && instructed.currency !== currency ? instructed : undefined
+  const rate = textAt(d, 'AmtDtls.TxAmt.CcyXchg.XchgRate') || textAt(d, 'AmtDtls.InstdAmt.CcyXchg.XchgRate')
+  const remittance = remittedIn(d, currency, path)
+  const details: LineDetails = {
+    ...(ultimate ? { ultimate } : {}),
+    ...(charges.length ? { charges } : {}),
+    ...((foreign ?? (instructed && charges.length)) ? { instructed } : {}),
+    ...(rate ? { rate } : {}),
+    ...(remittance.length ? { remittance } : {}),
+  }
+  return Object.keys(details).length ? details : undefined
+}
+
+function readDetails(
+  d: XmlNode,
+  moneyIn: boolean,
+  currency: string,
+  path: string,
+  charged: readonly ToldAmount[],
+) {
   const [party, account] = moneyIn ? ['Dbtr', 'DbtrAcct'] : ['Cdtr', 'CdtrAcct']
   const returned = textAt(d, 'RtrInf.Rsn.Cd') || textAt(d, 'RtrInf.Rsn.Prtry')
   const remittance = all(d, 'RmtInf')
   const endToEndId = textAt(d, 'Refs.EndToEndId')
+  const details = detailsOf(d, party!, currency, path, charged)
   return {
     name:
       textAt(d, `RltdPties.${party}.Pty.Nm`) ||
@@ -158,6 +269,7 @@ function readDetails(d: XmlNode, moneyIn: boolean) {
     endToEndId: /^NOTPROVIDED$/i.test(endToEndId) ? '' : endToEndId,
     bankReference: textAt(d, 'Refs.AcctSvcrRef'),
     returnReason: returned,
+    ...(details ? { details } : {}),
   }
 }
 

@@ -1,3 +1,4 @@
+import { readBai2 } from './bai2'
 import { readCamt } from './camt'
 import { csvHeader, guessMap, readCsvStatement, type ColumnMap } from './csv'
 import { readMt940 } from './mt940'
@@ -18,6 +19,7 @@ export function formatOf(text: string): StatementFormat {
   if (/^(OFXHEADER|<\?OFX|<OFX>)/i.test(start) || (/^<\?xml/i.test(start) && /<\?OFX|<OFX>/i.test(start)))
     return 'OFX'
   if (start.startsWith('<')) return 'camt.053'
+  if (/^01,[^\n]*,[12]?\s*\//.test(start)) return 'BAI2'
   return /(^|\n):20:/.test(start) ? 'MT940' : 'CSV'
 }
 
@@ -39,7 +41,9 @@ export function readStatements(
         ? readOfx(text)
         : format === 'MT940'
           ? readMt940(text)
-          : [readMapped(text, csv)]
+          : format === 'BAI2'
+            ? readBai2(text)
+            : [readMapped(text, csv)]
   statements.forEach(checkBalance)
   return statements
 }

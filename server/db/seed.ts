@@ -10,6 +10,7 @@ const CHART: [number: string, name: string, type: string, purpose: string | null
   ['1220', 'Receipts in clearing', 'asset', 'clearing'],
   ['2200', 'Sales tax', 'liability', 'tax'],
   ['2300', 'Advances received', 'liability', 'advances'],
+  ['3900', 'Opening balances', 'equity', 'opening'],
   ['4000', 'Revenue', 'income', 'revenue'],
   ['4700', 'Cash discounts allowed', 'income', 'discount'],
   ['4810', 'Reminder fees', 'income', 'reminder-fees'],

@@ -9,6 +9,7 @@ import { readSettings, type Settings } from '../db/settings'
 export interface Locks {
   /** Settings are shared by all postings; `change` for what alters them, such as closing a period. */
   settings?: 'share' | 'change'
+  bankAccounts?: readonly number[]
   runs?: readonly number[]
   batches?: readonly number[]
   bankLines?: readonly number[]
@@ -18,6 +19,7 @@ export interface Locks {
 }
 
 const ORDER = [
+  ['bankAccounts', 'bank_account'],
   ['runs', 'reminder_run'],
   ['batches', 'batch'],
   ['bankLines', 'bank_line'],

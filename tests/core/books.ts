@@ -16,6 +16,7 @@ export const CHART: Chart = {
   advances: '2300',
   'charges-on': '4820',
   'bank-charges': '6850',
+  opening: '3900',
 }
 export const TODAY = '2026-11-16'
 export const books = (): Books => emptyBooks('EUR', TODAY, CHART)

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 import type { BankLineDetail, LineProposal } from '~~/contract/banking/lines'
+import { computed } from 'vue'
 import { proseDates, timeText } from '~/utils/format'
 
 /** The line under the cursor: all it says, what it may be, or what it became. */
-defineProps<{
+const props = defineProps<{
   line: BankLineDetail
   proposals: readonly LineProposal[]
   chosen: number
@@ -12,6 +13,18 @@ defineProps<{
 const emit = defineEmits<{ choose: [n: number] }>()
 const undoing = defineModel<boolean>('undoing')
 const reason = defineModel<string>('reason')
+
+/** What banks did to the money on its way, in their own figures. */
+const told = computed(() => {
+  const { instructed, rate, charges = [] } = props.line.details ?? {}
+  return [
+    instructed && `ordered ${instructed.currency} ${instructed.amount}`,
+    rate && `rate ${rate}`,
+    ...charges.map(c => `charges ${c.currency} ${c.amount}`),
+  ]
+})
+/** One decimal where it tells something: 99.7 is not 100. */
+const percent = (confidence: number) => Math.floor(confidence * 1000) / 10
 </script>
 
 <template>
@@ -27,9 +40,19 @@ const reason = defineModel<string>('reason')
         <span class="text-soft">{{ line.iban }}</span>
       </p>
       <p class="break-words">{{ line.text || 'no text' }}</p>
+      <p v-for="r in line.details?.remittance ?? []" :key="r.number" class="tabular-nums">
+        {{ r.credit ? 'less' : 'for' }} {{ r.number }}
+        <Figure :amount="r.paid" :currency="line.currency" /><span v-if="r.discount" class="text-soft"
+          >, discount <Figure :amount="r.discount" :currency="line.currency" /></span
+        ><span v-if="r.adjusted" class="text-soft"
+          >, kept back <Figure :amount="r.adjusted" :currency="line.currency" /> {{ r.reason }}</span
+        >
+      </p>
       <p class="aside">
         {{
           [
+            line.ultimate && `on behalf of ${line.ultimate}`,
+            ...told,
             line.reference && `reference ${line.reference}`,
             line.endToEndId && `end to end ${line.endToEndId}`,
             line.returnReason && `returned ${line.returnReason}`,
@@ -44,6 +67,7 @@ const reason = defineModel<string>('reason')
     </div>
     <div v-if="line.state === 'open'">
       <p v-if="line.tie" class="wrong">Equally good answers: choose one with <kbd>P</kbd></p>
+      <p v-if="line.asks" class="text-soft">Yours to decide, however sure it is what happened</p>
       <p v-if="line.held" class="text-soft">{{ proseDates(line.held) }}</p>
       <ol v-if="proposals.length" role="radiogroup" aria-label="Proposals">
         <li v-for="(p, n) in proposals" :key="n" class="flex gap-2 py-0.5">
@@ -59,10 +83,9 @@ const reason = defineModel<string>('reason')
             }}</span><span class="min-w-0"
               ><b class="font-semibold">{{ p.told }}</b>
               {{ ' ' }}
-              <span class="aside">{{ Math.round(p.confidence * 100) }} %</span><br /><span
-                class="text-soft"
-                >{{ proseDates(p.reasons.join('; ')) }}</span
-              ></span
+              <span class="aside">{{ percent(p.confidence) }} %</span><br /><span class="text-soft">{{
+                proseDates(p.reasons.join('; '))
+              }}</span></span
             >
           </button>
         </li>

@@ -13,6 +13,8 @@ export const up = [
     ADD COLUMN asks TINYINT NOT NULL DEFAULT 0,
     MODIFY confidence DECIMAL(5,4) NOT NULL DEFAULT 0,
     ADD KEY entry (bank_account_id, entry_reference)`,
+  // The entry that a bank account opened with.
+  `ALTER TABLE bank_account ADD COLUMN opening_entry_id BIGINT NULL`,
   `ALTER TABLE bank_match MODIFY confidence DECIMAL(5,4) NULL`,
   `ALTER TABLE item ADD COLUMN order_key VARCHAR(48) ${code}
     AS (REGEXP_REPLACE(UPPER(order_ref), '[^A-Z0-9]', '')) PERSISTENT, ADD KEY (order_key)`,

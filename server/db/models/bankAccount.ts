@@ -12,4 +12,5 @@ export const bankAccount = table('bank_account', ['id'], {
   version: whole('goes up with each change: a stale edit is refused'),
   person_id: whole('who did it'),
   at: instant('when, UTC'),
+  opening_entry_id: optional(whole('the entry it opened with')),
 })

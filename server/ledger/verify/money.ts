@@ -48,8 +48,8 @@ export const MONEY_CHECKS: Check[] = [
     'bank account against its lines',
     `SELECT CONCAT(b.name, ' ', b.account) AS k,
       COALESCE((SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id
-        AND l.state = 'settled'), 0)
-        AS expected,
+        AND l.state = 'settled'), 0) + COALESCE((SELECT SUM(j.amount) FROM journal_line j
+        WHERE j.entry_id = b.opening_entry_id AND j.account = b.account), 0) AS expected,
       COALESCE((SELECT SUM(j.amount) FROM journal_line j WHERE j.account = b.account), 0) AS found
       FROM bank_account b HAVING expected <> found`,
   ],

@@ -6,6 +6,7 @@ import type { bankAccountBody, BankAccount } from '../../../contract/banking/lin
 import { int } from '../../db/connection'
 import { audit, changes } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
+import { IS_EARLY } from './early'
 import { loadCovered } from './world'
 
 const row = z.object({
@@ -21,14 +22,15 @@ const row = z.object({
   openLines: cell.sum,
   openSum: cell.sum,
   settledSum: cell.sum,
+  earlySum: cell.sum,
   number: cell.text.nullable(),
   to: cell.day.nullable(),
   closing: cell.whole.nullable(),
 })
 
 /**
- * Bank accounts with what makes statement and ledger agree: closing balance = opening + settled + open lines,
- * ledger = settled.
+ * Bank accounts with what makes statement and ledger agree: ledger = opening + settled lines; closing balance
+ * = ledger + open lines, without those that were announced only and stand on no statement yet.
  */
 export async function listBankAccounts(database: Handle): Promise<BankAccount[]> {
   const rows = await database.rows(
@@ -44,18 +46,21 @@ export async function listBankAccounts(database: Handle): Promise<BankAccount[]>
       AND l.state = 'open') AS openLines, (SELECT SUM(l.amount) FROM bank_line l
       WHERE l.bank_account_id = b.id AND l.state = 'open') AS openSum,
       (SELECT SUM(l.amount) FROM bank_line l WHERE l.bank_account_id = b.id
-      AND l.state = 'settled') AS settledSum
+      AND l.state = 'settled') AS settledSum,
+      (SELECT SUM(l.amount) FROM bank_statement e JOIN bank_line l ON l.statement_id = e.id
+      WHERE e.bank_account_id = b.id AND e.format ${IS_EARLY}) AS earlySum
     FROM bank_account b LEFT JOIN bank_statement s ON s.id = (SELECT x.id FROM bank_statement x
-      WHERE x.bank_account_id = b.id ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
+      WHERE x.bank_account_id = b.id AND x.format NOT ${IS_EARLY} ORDER BY x.to_date DESC, x.id DESC LIMIT 1)
     WHERE b.active = 1 ORDER BY b.id`,
   )
   const covered = await loadCovered(database, null)
   return rows.map(r => {
-    const [opening, ledger, openSum, settledSum] = [
+    const [opening, ledger, openSum, settledSum, earlySum] = [
       int(r.opening),
       int(r.ledger),
       int(r.openSum),
       int(r.settledSum),
+      int(r.earlySum),
     ]
     return {
       id: r.id,
@@ -74,7 +79,7 @@ export async function listBankAccounts(database: Handle): Promise<BankAccount[]>
       difference:
         r.closing === null || r.number === null
           ? opening + settledSum - ledger
-          : r.closing - ledger - openSum,
+          : r.closing - ledger - openSum + earlySum,
       covered: covered.filter(c => c.currency === r.currency).reduce((a, c) => a + c.amount, 0),
     }
   })

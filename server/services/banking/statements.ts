@@ -12,6 +12,8 @@ import type { Actor } from '../people/scope'
 import { loadLines } from './lines'
 import { proposeFor } from './proposing'
 import { applyClear } from './clear'
+import { isEarly, tellable, toldBefore } from './early'
+import { openWithFirst } from './opening'
 import { keepProposals } from './proposals'
 
 export type Progress = (step: string, done: number, total: number) => Promise<void>
@@ -110,7 +112,9 @@ export async function takeStatement(
     const ids: number[] = []
     for (const { statement: s, account } of found) {
       await tx.select('SELECT id FROM bank_account WHERE id = :id FOR UPDATE', { id: account.id })
-      const prints = occurrencesOf(s.lines)
+      const { lines, waiting } = tellable(s)
+      const prints = occurrencesOf(lines)
+      const announced = await toldBefore(tx, account.id, s, lines)
       const known = new Set<string>()
       for (let at = 0; at < prints.length; at += 2000) {
         const rows = await tx.select<{ fingerprint: string; occurrence: number }>(
@@ -120,9 +124,15 @@ export async function takeStatement(
         )
         for (const r of rows) known.add(`${r.fingerprint} ${r.occurrence}`)
       }
-      const fresh = s.lines
+      const fresh = lines
         .map((line, i) => ({ line, ...prints[i]! }))
         .filter(l => !known.has(`${l.print} ${l.occurrence}`))
+        .filter(l => !l.line.entryReference || !announced.references.has(l.line.entryReference))
+      if (waiting)
+        result.warnings.push(
+          `${account.name}: ${waiting} of the entries have no reference of the bank, so they cannot be told ` +
+            'from those of the statement to come; they wait for it',
+        )
       result.statements.push({
         account: account.name,
         number: s.id,
@@ -133,10 +143,10 @@ export async function takeStatement(
         opening: s.opening,
         closing: s.closing,
         fresh: fresh.length,
-        known: s.lines.length - fresh.length,
+        known: lines.length - fresh.length,
       })
       result.fresh += fresh.length
-      result.known += s.lines.length - fresh.length
+      result.known += lines.length - fresh.length
       const [before] = await tx.select<{ to: string; closing: number | null }>(
         `SELECT to_date AS \`to\`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date <
           :from ORDER BY to_date DESC, id DESC LIMIT 1`,
@@ -147,14 +157,14 @@ export async function takeStatement(
           `${account.name}: the statement before closed on ${before.to} with another balance than this ` +
             'one opens with; one between them seems missing',
         )
-      if (s.opening === null)
+      if (s.opening === null && !isEarly(s))
         result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
       const [again] = await tx.select(
         `SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from
           AND to_date = :to`,
         { id: account.id, number: s.id.slice(0, 80), from: s.from, to: s.to },
       )
-      if (options.dryRun || (again && !fresh.length)) continue
+      if (options.dryRun || (again && !fresh.length && !announced.confirmed.length)) continue
       const statementId = (
         await tx.insert('bank_statement', [
           {
@@ -168,11 +178,17 @@ export async function takeStatement(
             file_name: (options.name ?? '').slice(0, 120),
             file_hash: hash,
             fresh: fresh.length,
-            known: s.lines.length - fresh.length,
+            known: lines.length - fresh.length,
             person_id: actor.id,
           },
         ])
       )[0]!
+      // What was announced now stands on a statement.
+      if (announced.confirmed.length)
+        await tx.run('UPDATE bank_line SET statement_id = :statementId WHERE id IN (:ids)', {
+          statementId,
+          ids: announced.confirmed,
+        })
       for (let at = 0; at < fresh.length; at += 1000) {
         await tx.insert(
           'bank_line',
@@ -201,7 +217,7 @@ export async function takeStatement(
       ids.push(
         ...(
           await tx.select<{ id: number }>(
-            'SELECT id FROM bank_line WHERE statement_id = :statementId ORDER BY id',
+            `SELECT id FROM bank_line WHERE statement_id = :statementId AND state = 'open' ORDER BY id`,
             { statementId },
           )
         ).map(r => r.id),
@@ -209,6 +225,11 @@ export async function takeStatement(
     }
     return ids
   })
+  if (!options.dryRun)
+    for (const accountId of new Set(found.filter(f => !isEarly(f.statement)).map(f => f.account.id))) {
+      const trouble = await openWithFirst(database, actor, accountId)
+      if (trouble) result.warnings.push(trouble)
+    }
   if (options.dryRun || options.propose === false) return { ...result, left: freshIds.length }
   // With the new lines those that an attempt before, cut off, left without a look: taking the file again
   // finishes it.

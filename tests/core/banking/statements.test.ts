@@ -132,7 +132,11 @@ describe('camt.053 (ISO 20022)', () => {
             ),
           })
           expect(readStatements(bytes(writeCamt(s, '2026-11-13T22:00:00')))).toEqual([
-            { ...s, from: s.lines[0]?.bookingDate ?? '2026-11-13' },
+            {
+              ...s,
+              from: s.lines[0]?.bookingDate ?? '2026-11-13',
+              lines: s.lines.map(l => ({ ...l, entryReference: l.bankReference })),
+            },
           ])
         },
       ),
@@ -218,8 +222,8 @@ describe('camt.053 (ISO 20022)', () => {
     ],
     [
       'another message',
-      x => x.replace(/BkToCstmrStmt/g, 'BkToCstmrDbtCdtNtfctn'),
-      /holds a BkToCstmrDbtCdtNtfctn, not a bank statement/,
+      x => x.replace(/BkToCstmrStmt/g, 'CstmrPmtStsRpt'),
+      /holds a CstmrPmtStsRpt, not a bank statement/,
     ],
     [
       'an entry in another currency',
