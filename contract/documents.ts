@@ -7,6 +7,9 @@ export const CUSTOMER_COLUMNS = [
   'number',
   'name',
   'class',
+  'street',
+  'postcode',
+  'city',
   'country',
   'language',
   'currency',
@@ -43,6 +46,9 @@ export const importResult = z.object({
   unknownColumns: z.array(z.string()),
   totals: z.array(z.object({ currency: z.string(), debit: z.int(), credit: z.int() })),
   sample: z.array(z.record(z.string(), z.string())),
+  changes: z
+    .array(z.object({ number: z.string(), field: z.string(), before: z.string(), after: z.string() }))
+    .describe('of records that are there already, the first of them'),
 })
 export type ImportResult = z.infer<typeof importResult>
 export const job = z.object({
@@ -62,7 +68,41 @@ export type Job = z.infer<typeof job>
 const query = z.object({
   dryRun: flag.describe('1: check only, import nothing'),
   skipExisting: flag.describe('1: leave numbers out that are there already'),
+  update: flag.describe('1: customers that are there already are changed where the file says otherwise'),
+  opening: flag.describe('1: documents were open before these books began: posted against opening balances'),
 })
+const importKind = z.enum(['customers', 'documents'])
+export const importMap = z.object({
+  kind: importKind,
+  headerRow: z.int().min(0).max(20),
+  columns: z.record(z.string().max(40), z.int().min(0).max(500)),
+  fixed: z.record(z.string().max(40), z.string().max(200)),
+  order: z.enum(['DMY', 'MDY', 'YMD']),
+  decimal: z.enum(['.', ',']),
+  negativeIsCredit: z.boolean(),
+  leaveOutZero: z.boolean(),
+})
+export type ImportMapBody = z.infer<typeof importMap>
+export const importLook = z.object({
+  format: z.enum(['CSV', 'XLSX']),
+  encoding: z.string(),
+  delimiter: z.string(),
+  rows: z.int().describe('with those above the names of the columns'),
+  top: z.array(z.array(z.string())).describe('the first rows as they stand'),
+  topLines: z.array(z.int()).describe('line of the file for each of them'),
+  map: importMap,
+  dateUnsure: z.boolean().describe('nothing in the file tells day and month apart'),
+  remembered: z.boolean().describe('a table of these columns was imported before'),
+})
+export type ImportLook = z.infer<typeof importLook>
+export const importConverted = z.object({
+  header: z.array(z.string()).describe('our own columns'),
+  rows: z.array(z.array(z.string())).describe('cells in our own forms'),
+  lines: z.array(z.int()).describe('line of the file for each row'),
+  leftOut: z.int().describe('rows over nothing, and sums'),
+})
+export type ImportConverted = z.infer<typeof importConverted>
+const file = { bodyType: 'application/octet-stream', body: z.instanceof(Uint8Array) }
 const csv = { bodyType: 'text/csv', body: z.string(), query, response: importResult }
 const params = z.object({ id })
 
@@ -82,6 +122,27 @@ export const imports = {
       '202 with a job',
     ability: 'import',
     ...csv,
+  }),
+  look: operation({
+    method: 'post',
+    path: '/api/documents/imports/look',
+    summary: 'Look at a table of any form (CSV of any encoding, XLSX): what its columns may be',
+    ability: 'import',
+    ...file,
+    query: z.object({ kind: importKind.optional() }),
+    response: importLook,
+  }),
+  convert: operation({
+    method: 'post',
+    path: '/api/documents/imports/convert',
+    summary: 'Bring a table of any form into the columns that the imports take',
+    ability: 'import',
+    ...file,
+    query: z.object({
+      map: z.string().max(6000).describe('what its columns hold, JSON as `look` answers it'),
+      remember: flag.describe('1: tables of these columns are read so again'),
+    }),
+    response: importConverted,
   }),
   job: operation({
     method: 'get',

@@ -28,6 +28,8 @@ export interface DocumentIntent {
   /** Base units for one unit of the currency, a decimal text; "1" for the base currency. */
   rate: string
   order: string
+  /** It was open before these books began: against opening balances, not revenue. */
+  opening?: boolean
   text: string
 }
 
@@ -133,13 +135,17 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
       item,
       allocation: null,
     })
-    const income = INCOME[intent.kind] ?? 'revenue'
+    const income = intent.opening ? 'opening' : (INCOME[intent.kind] ?? 'revenue')
     const lines = items.flatMap((item, i) => {
+      // Its tax was declared where it was invoiced.
+      const net = intent.opening
+        ? { amount: -item.amount, base: -item.baseAmount }
+        : { amount: item.tax - item.amount, base: taxBases[i]! - item.baseAmount }
       const own = [
         line('receivables', item.amount, item.baseAmount, item.id),
-        line(income, item.tax - item.amount, taxBases[i]! - item.baseAmount, item.id),
+        line(income, net.amount, net.base, item.id),
       ]
-      return item.tax ? [...own, line('tax', -item.tax, -taxBases[i]!, item.id)] : own
+      return item.tax && !intent.opening ? [...own, line('tax', -item.tax, -taxBases[i]!, item.id)] : own
     })
     return {
       kind: 'document',

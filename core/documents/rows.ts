@@ -102,12 +102,13 @@ export function decideImport(
   state: ImportState,
   rows: readonly DocumentRow[],
   skipExisting: boolean,
+  opening = false,
 ): Decided<ImportFacts> {
   const { fresh, skipped, faults } = freshRows(rows, state.taken, skipExisting, MAX_NUMBER, 'document')
   const postings: Posting[] = []
   for (const row of fresh) {
     const customer = state.customers.get(sameNumber(row.cells.customer ?? ''))
-    const one = documentOf(row, customer, state.ledger)
+    const one = documentOf(row, customer, state.ledger, opening)
     if (one.ok) postings.push(one.posting)
     else faults.push(...one.faults)
   }
@@ -120,6 +121,7 @@ function documentOf(
   { line, cells }: DocumentRow,
   customer: DocumentCustomer | undefined,
   ledger: LedgerState,
+  opening: boolean,
 ): { ok: true; posting: Posting } | { ok: false; faults: Refusal[] } {
   const faults: Refusal[] = []
   const say = (column: string, message: string) => faults.push(fault(line, column, message))
@@ -199,6 +201,7 @@ function documentOf(
     rate: rateOf(ledger, currency, date)!,
     order: cells.order ?? '',
     text: cells.text ?? '',
+    opening,
   })
   if (decision.ok) return decision
   for (const r of decision.refusals) say(COLUMN_OF[r.path] ?? r.path, `${r.message}: ${r.satisfy}`)

@@ -113,10 +113,17 @@ export function defuse(cell: string | number): string | number {
     : cell
 }
 
-/** Writes RFC 4180 with CRLF line ends. */
-export function writeCsv(header: string[], rows: (string | number)[][]): string {
+/** Writes RFC 4180 with CRLF line ends, harmless in a spreadsheet. */
+export const writeCsv = (header: string[], rows: (string | number)[][]): string =>
+  joinCsv(
+    header,
+    rows.map(r => r.map(defuse)),
+  )
+
+/** The same for our own readers: cells as they are. */
+export function joinCsv(header: string[], rows: (string | number)[][]): string {
   // A line break of any kind stands within quotes, whatever ends the rows.
-  return stringify([header, ...rows.map(r => r.map(defuse))], {
+  return stringify([header, ...rows], {
     record_delimiter: 'windows',
     quoted_match: /[\r\n]/,
   })

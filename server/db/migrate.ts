@@ -12,6 +12,7 @@ import * as foundations from './migrations/0009-foundations'
 import * as ids from './migrations/0010-ids'
 import * as access from './migrations/0011-access'
 import * as payers from './migrations/0012-payers'
+import * as imports from './migrations/0013-imports'
 
 const migrations = [
   ledger,
@@ -26,6 +27,7 @@ const migrations = [
   ids,
   access,
   payers,
+  imports,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -22,6 +22,8 @@ const LIMITS: Record<ParseKind, Limit> = {
   statement: { bytes: 48 * MB, seconds: 60 },
   columns: { bytes: 48 * MB, seconds: 20 },
   advice: { bytes: 8 * MB, seconds: 20 },
+  look: { bytes: 48 * MB, seconds: 60 },
+  convert: { bytes: 48 * MB, seconds: 60 },
 }
 
 /** Half a million rows of twelve columns are read within this; what takes more is taken for an attack. */

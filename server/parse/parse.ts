@@ -1,4 +1,15 @@
 import { CsvFault, readCsv, type CsvTable } from '../../formats/csv'
+import {
+  convertSheet,
+  guessImport,
+  readSheet,
+  TableFault,
+  type Converted,
+  type Guess,
+  type ImportKind,
+  type ImportMap,
+  type Sheet,
+} from '../../formats/table'
 import { readAdvice, type Advice } from '../../formats/remittance'
 import {
   csvHeader,
@@ -22,6 +33,18 @@ export interface Parses {
     answer: { header: string[]; map: ColumnMap; sample: Record<string, string>[] }
   }
   advice: { ask: { currency: string }; answer: Advice }
+  look: { ask: { kind?: ImportKind }; answer: Look }
+  convert: { ask: { map: ImportMap }; answer: Converted & { names: string[] } }
+}
+/** A table before anybody said what it holds. `names`: of its columns, by which its layout is remembered. */
+export interface Look extends Guess {
+  format: Sheet['format']
+  encoding: string
+  delimiter: string
+  rows: number
+  top: string[][]
+  topLines: number[]
+  names: string[]
 }
 export type ParseKind = keyof Parses
 
@@ -48,7 +71,37 @@ export type Parsed =
 /** So much of a cell is shown in a sample. */
 const SHOWN = 200
 
-const WORK: { [K in ParseKind]: (bytes: Uint8Array, ask: Parses[K]['ask']) => Parses[K]['answer'] } = {
+/** So many rows are shown, beside those above the names. */
+const TOP = 40
+const namesOf = (sheet: Sheet, map: ImportMap) => (sheet.rows[map.headerRow] ?? []).map(String)
+
+const WORK: {
+  [K in ParseKind]: (
+    bytes: Uint8Array,
+    ask: Parses[K]['ask'],
+  ) => Parses[K]['answer'] | Promise<Parses[K]['answer']>
+} = {
+  look: async (bytes, { kind }) => {
+    const sheet = await readSheet(bytes)
+    const guess = guessImport(sheet, kind)
+    const { format, encoding, delimiter, rows } = sheet
+    const topLines = sheet.lines.slice(0, TOP)
+    const top = rows.slice(0, TOP).map(r => r.map(c => String(c).slice(0, SHOWN)))
+    return {
+      ...guess,
+      format,
+      encoding,
+      delimiter,
+      rows: rows.length,
+      top,
+      topLines,
+      names: namesOf(sheet, guess.map),
+    }
+  },
+  convert: async (bytes, { map }) => {
+    const sheet = await readSheet(bytes)
+    return { ...convertSheet(sheet, map), names: namesOf(sheet, map) }
+  },
   table: bytes => readCsv(utf8(bytes)),
   statement: (bytes, { csv }) => readStatements(bytes, csv),
   advice: (bytes, { currency }) => readAdvice(bytes, currency),
@@ -67,13 +120,17 @@ function utf8(bytes: Uint8Array): string {
 }
 
 /** Runs in a thread of its own: whatever a file does there, nobody waits for it. */
-export function parse({ kind, bytes, ask }: Task): Parsed {
+export async function parse({ kind, bytes, ask }: Task): Promise<Parsed> {
   try {
-    return { ok: true, answer: WORK[kind](bytes, ask as never) }
+    return { ok: true, answer: await WORK[kind](bytes, ask as never) }
   } catch (error) {
     if (error instanceof StatementFault) {
       const { message, satisfy, path } = error
       return { ok: false, fault: { message, satisfy, path } }
+    }
+    if (error instanceof TableFault) {
+      const { message, satisfy } = error
+      return { ok: false, fault: { message, satisfy, path: 'file' } }
     }
     if (error instanceof CsvFault) {
       const { message, line, all } = error

@@ -1,149 +1,125 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { contract } from '~~/contract'
-import type { Fault } from '~~/contract/common'
-import { CUSTOMER_COLUMNS, DOCUMENT_COLUMNS, type ImportResult, type Job } from '~~/contract/documents'
-import { useJob } from '~/composables/job'
+import { useImportTable } from '~/composables/documents/importTable'
 import { useDesk } from '~/stores/desk'
-import { ApiProblem, call, problemText } from '~/utils/api'
 import { amountText, plural } from '~/utils/format'
+import { saveText } from '~/utils/save'
 
 definePageMeta({ noCard: true })
 const desk = useDesk()
-const kind = ref<'customers' | 'documents'>('documents')
-const file = ref<File | null>(null)
-const text = ref('')
-const skipExisting = ref(false)
-const { job, follow, stop } = useJob()
-const checked = ref<Job | null>(null)
-const faults = ref<Fault[]>([])
-const trouble = ref('')
-const busy = ref(false)
+const table = useImportTable()
+const { file, look, map, converted, checked, faults, trouble, busy, existing, opening, job, missing } = table
 const zone = ref<HTMLElement | null>(null)
 const picker = ref<HTMLInputElement | null>(null)
 const { isOverDropZone } = useDropZone(zone, {
   onDrop: files => {
-    if (files?.[0]) void take(files[0])
+    if (files?.[0]) void table.take(files[0])
   },
 })
-const columns = computed(() => (kind.value === 'customers' ? CUSTOMER_COLUMNS : DOCUMENT_COLUMNS))
-function reset(): void {
-  checked.value = null
-  job.value = null
-  faults.value = []
-  trouble.value = ''
+
+/** A file to start from, for each kind; its rows are made up. */
+const EXAMPLES = {
+  customers:
+    'number,name,street,postcode,city,country,currency,terms,email\r\n' +
+    'K-1001,Quillhaven Stores,4 Ferry Lane,D02 X1,Dublin,IE,EUR,net 30,accounts@quillhaven.example\r\n' +
+    'K-1002,Tannrode Feinkost,Am Markt 7,99441,Tannrode,DE,EUR,"2% 10, net 30",buero@tannrode.example\r\n',
+  documents:
+    'number,kind,customer,date,due_date,currency,amount,tax,order,text\r\n' +
+    '26-1001,invoice,K-1001,2026-10-01,2026-10-31,EUR,1210.40,226.33,PO-7,dulse\r\n' +
+    '26-1002,credit-note,K-1001,2026-10-05,,EUR,110.40,,,short delivery\r\n',
 }
-async function take(chosen: File): Promise<void> {
-  reset()
-  file.value = chosen
-  const bytes = new Uint8Array(await chosen.arrayBuffer())
-  try {
-    text.value = new TextDecoder('utf-8', { fatal: true }).decode(bytes)
-  } catch {
-    trouble.value = 'The file is not UTF-8 text. Save it again as CSV UTF-8.'
-    return
-  }
-  // The header tells which of the two it is.
-  const header = text.value.slice(0, 2000).split(/\r?\n/)[0]!.toLowerCase()
-  if (/\bterms\b|credit_limit|\bname\b/.test(header)) kind.value = 'customers'
-  else if (/\bamount\b/.test(header)) kind.value = 'documents'
-  await run(true)
+
+async function takeIn(): Promise<void> {
+  const kind = map.value!.kind
+  const done = await table.takeIn()
+  if (!done) return
+  const what = kind === 'customers' ? 'customer' : 'document'
+  const changed = done.updated ? `, ${plural(done.updated, what)} changed` : ''
+  desk.say({
+    text: `${plural(done.imported, what)} imported${changed}.`,
+    to: kind === 'customers' ? '/accounts' : '/aging',
+    action: 'Look at them',
+  })
 }
-/** Checks or imports as a job, following its progress. */
-async function run(dryRun: boolean): Promise<void> {
-  busy.value = true
-  if (dryRun) reset()
-  trouble.value = ''
-  try {
-    const operation = kind.value === 'customers' ? contract.imports.customers : contract.imports.documents
-    const queued = (await call(operation, {
-      query: { dryRun: dryRun ? '1' : undefined, skipExisting: skipExisting.value ? '1' : undefined },
-      body: text.value,
-      headers: { prefer: 'respond-async' },
-    })) as unknown as { job: number }
-    const ended = await follow(queued.job)
-    if (ended.state === 'done' && dryRun) checked.value = ended
-    else if (ended.state === 'done') {
-      const { imported } = ended.result as ImportResult
-      desk.say({
-        text: `${plural(imported, kind.value === 'customers' ? 'customer' : 'document')} imported.`,
-        to: kind.value === 'customers' ? '/accounts' : '/aging',
-        action: 'Look at them',
-      })
-      checked.value = null
-      file.value = null
-    } else {
-      trouble.value = ended.detail.charAt(0).toUpperCase() + ended.detail.slice(1)
-      faults.value = ended.errors
-    }
-  } catch (error) {
-    trouble.value = problemText(error)
-    if (error instanceof ApiProblem) faults.value = error.problem.errors ?? []
-  } finally {
-    busy.value = false
-  }
-}
-const found = computed(() => (checked.value?.result ?? null) as ImportResult | null)
 const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.done) / job.value.total) : 0))
+const ready = computed(() => (checked.value ? checked.value.imported + checked.value.updated : 0))
+const goText = computed(() => {
+  const { imported, updated } = checked.value!
+  return imported || !updated
+    ? `Import ${imported.toLocaleString()} ${map.value!.kind}${updated ? `, change ${updated.toLocaleString()}` : ''}`
+    : `Change ${updated.toLocaleString()} customers`
+})
 </script>
 
 <template>
   <div class="sheet-head">
     <h1>Import</h1>
     <span class="hint"
-      >CSV with a header line, comma or semicolon, UTF-8. One bad row, and nothing is imported.</span
+      >Any CSV or workbook: you say what its columns are. One bad row, and nothing is imported.</span
     >
   </div>
   <div class="min-h-0 flex-1 overflow-auto px-[18px] pb-8">
-    <div class="mb-3 flex flex-wrap items-baseline gap-5">
-      <span
-        ><label class="label" for="kind">The file holds </label
-        ><select id="kind" v-model="kind" class="field" :disabled="busy" @change="text && run(true)">
-          <option value="customers">customers</option>
-          <option value="documents">invoices, credit notes, debit notes</option>
-        </select></span
-      >
-      <label class="label flex items-center gap-1.5"
-        ><input
-          v-model="skipExisting"
-          type="checkbox"
-          class="tick"
-          :disabled="busy"
-          @change="text && run(true)"
-        />
-        Skip numbers that are there already</label
-      >
-    </div>
     <div
       ref="zone"
-      class="grid place-items-center border border-dashed px-6 py-9 text-center"
-      :class="isOverDropZone ? 'border-accent bg-wash' : 'border-strong'"
+      class="grid place-items-center border border-dashed px-6 text-center"
+      :class="[isOverDropZone ? 'border-accent bg-wash' : 'border-strong', look ? 'py-3' : 'py-9']"
     >
       <input
         ref="picker"
         type="file"
-        accept=".csv,text/csv,text/plain"
+        accept=".csv,.txt,.tsv,.xlsx,text/csv,text/plain"
         class="sr-only"
         tabindex="-1"
-        aria-label="CSV file"
+        aria-label="Table to import"
         @change="
           $event => {
             ;($event.target as HTMLInputElement).files?.[0] &&
-              take(($event.target as HTMLInputElement).files![0]!)
+              table.take(($event.target as HTMLInputElement).files![0]!)
             ;($event.target as HTMLInputElement).value = ''
           }
         "
       />
       <p class="text-[15px]">
-        {{ file ? file.name : 'Drop a CSV file here' }} <template v-if="!file">or</template>
+        {{ file ? file.name : 'Drop a CSV file or a workbook here' }} <template v-if="!file">or</template>
         {{ ' ' }}
         <button v-focus class="plain" :disabled="busy" @click="picker?.click()">
           {{ file ? 'choose another' : 'choose one' }}
         </button>
       </p>
-      <p class="hint mt-2 max-w-[640px]">Columns, in any order: {{ columns.join(', ') }}</p>
+      <p v-if="!look" class="hint mt-2">
+        Nothing to start from? An example of
+        <button class="plain" @click="saveText('customers.csv', EXAMPLES.customers)">customers</button>
+        or of
+        <button class="plain" @click="saveText('documents.csv', EXAMPLES.documents)">open documents</button>
+      </p>
     </div>
+    <template v-if="look && map">
+      <div class="mt-4 mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-2">
+        <span
+          ><label class="label" for="existing">Numbers that are there already </label
+          ><select id="existing" v-model="existing" class="field" :disabled="busy" @change="table.check()">
+            <option value="refuse">are a fault</option>
+            <option value="skip">are left as they are</option>
+            <option v-if="map.kind === 'customers'" value="update">are changed as the file says</option>
+          </select></span
+        >
+        <label v-if="map.kind === 'documents'" class="label flex items-center gap-1.5"
+          ><input v-model="opening" type="checkbox" class="tick" :disabled="busy" @change="table.check()" />
+          They were open before these books began: post against opening balances</label
+        >
+      </div>
+      <ImportMapping
+        v-model="map"
+        :look="look"
+        :missing="missing"
+        :faults="faults"
+        :lines="converted?.lines ?? []"
+        :disabled="busy"
+        @changed="table.check()"
+        @kind="table.see($event)"
+      />
+    </template>
     <div v-if="busy && job" class="mt-4 flex items-center gap-4" role="status">
       <span class="w-[220px]"
         >{{ job.step || 'Waiting' }}
@@ -152,11 +128,20 @@ const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.d
       <div class="h-1.5 flex-1 bg-wash">
         <i class="block h-full bg-accent" :style="{ width: `${percent}%` }" />
       </div>
-      <button class="plain" @click="stop">Stop</button>
+      <button class="plain" @click="table.stop">Stop</button>
     </div>
-    <p v-if="trouble" class="wrong mt-4" role="alert">{{ trouble }}</p>
+    <div v-if="trouble" class="mt-4 flex flex-wrap items-baseline gap-5">
+      <p class="wrong" role="alert">{{ trouble }}</p>
+      <button
+        v-if="faults.length && converted"
+        class="plain"
+        @click="saveText('to-repair.csv', table.repairFile())"
+      >
+        Save the faulty rows to repair them
+      </button>
+    </div>
     <template v-if="faults.length">
-      <table class="grid-table mt-2 max-w-[900px]">
+      <table class="grid-table mt-2 max-w-[900px]" data-test="faults">
         <thead>
           <tr>
             <th class="!pl-0">Line</th>
@@ -166,7 +151,7 @@ const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.d
         </thead>
         <tbody>
           <tr v-for="(f, n) in faults.slice(0, 300)" :key="n">
-            <td class="!pl-0">{{ f.line }}</td>
+            <td class="!pl-0">{{ table.lineOf(f) }}</td>
             <td>{{ f.column }}</td>
             <td class="!whitespace-normal">{{ f.message }}</td>
           </tr>
@@ -174,39 +159,46 @@ const percent = computed(() => (job.value?.total ? Math.round((100 * job.value.d
       </table>
       <p v-if="faults.length > 300" class="hint mt-2">and {{ faults.length - 300 }} more</p>
     </template>
-    <template v-if="found && !busy">
+    <template v-if="checked && !busy">
       <div class="mt-5 flex flex-wrap items-baseline gap-5">
         <h2>
-          Ready: {{ plural(found.imported, 'row') }} to import<template v-if="found.skipped"
-            >, {{ found.skipped }} skipped</template
+          Ready: {{ plural(checked.imported, 'row') }} to import<template v-if="checked.updated"
+            >, {{ plural(checked.updated, 'record') }} to change</template
+          ><template v-if="checked.skipped">, {{ checked.skipped }} skipped</template
+          ><template v-if="converted?.leftOut"
+            >, {{ plural(converted.leftOut, 'row') }} over nothing or of sums left out</template
           >
         </h2>
-        <button v-focus class="go" data-test="import" :disabled="!found.imported" @click="run(false)">
-          Import {{ found.imported.toLocaleString() }} {{ kind }}
-        </button>
+        <button v-focus class="go" data-test="import" :disabled="!ready" @click="takeIn">{{ goText }}</button>
       </div>
-      <p v-for="t in found.totals" :key="t.currency" class="mt-1">
+      <p v-for="t in checked.totals" :key="t.currency" class="mt-1">
         {{ t.currency }}: debits {{ amountText(t.debit, t.currency) }}, credits
         {{ amountText(t.credit, t.currency) }}
       </p>
-      <p v-if="found.unknownColumns.length" class="wrong mt-1">
-        Not known and left aside: {{ found.unknownColumns.join(', ') }}
+      <p v-if="checked.unknownColumns.length" class="wrong mt-1">
+        Not known and left aside: {{ checked.unknownColumns.join(', ') }}
       </p>
-      <div class="mt-3 overflow-x-auto">
-        <table class="grid-table">
-          <thead>
-            <tr>
-              <th v-for="c in Object.keys(found.sample[0] ?? {})" :key="c">{{ c }}</th>
-            </tr>
-          </thead>
-          <tbody>
-            <tr v-for="(r, n) in found.sample" :key="n">
-              <td v-for="c in Object.keys(found.sample[0]!)" :key="c">{{ r[c] }}</td>
-            </tr>
-          </tbody>
-        </table>
-      </div>
-      <p class="hint mt-2">The first {{ found.sample.length }} rows.</p>
+      <table v-if="checked.changes.length" class="grid-table mt-3 max-w-[900px]">
+        <caption class="sr-only">
+          What changes
+        </caption>
+        <thead>
+          <tr>
+            <th class="!pl-0">Customer</th>
+            <th>Field</th>
+            <th>Is</th>
+            <th>Becomes</th>
+          </tr>
+        </thead>
+        <tbody>
+          <tr v-for="(c, n) in checked.changes" :key="n">
+            <td class="!pl-0">{{ c.number }}</td>
+            <td>{{ c.field.replace(/_/g, ' ') }}</td>
+            <td class="text-soft">{{ c.before || 'nothing' }}</td>
+            <td>{{ c.after }}</td>
+          </tr>
+        </tbody>
+      </table>
     </template>
   </div>
 </template>

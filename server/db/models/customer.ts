@@ -23,4 +23,7 @@ export const customer = table('customer', ['id'], {
   version: whole('goes up with each change: a stale edit is refused'),
   person_id: whole('who did it'),
   at: instant('when, UTC'),
+  street: text(160, 'and number, for letters'),
+  postcode: text(16, ''),
+  city: text(80, ''),
 })

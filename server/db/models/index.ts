@@ -15,6 +15,7 @@ import { customerClass } from './customerClass'
 import { deduction } from './deduction'
 import { entry } from './entry'
 import { idempotency } from './idempotency'
+import { importLayout } from './importLayout'
 import { inboxFault } from './inboxFault'
 import { item } from './item'
 import { job } from './job'
@@ -64,6 +65,7 @@ export const TABLES = {
   deduction,
   entry,
   idempotency,
+  import_layout: importLayout,
   inbox_fault: inboxFault,
   item,
   job,

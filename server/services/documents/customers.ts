@@ -4,7 +4,7 @@ import { z } from 'zod'
 import { parseTerms } from '../../../core/calendar'
 import { freshRows, sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
-import { isCurrency, parseAmount } from '../../../core/money'
+import { isCurrency, parseAmount, toMajor } from '../../../core/money'
 import { CUSTOMER_COLUMNS, type ImportResult } from '../../../contract/documents'
 import type { Handle } from '../../db/handle'
 import { audit, changes, readSettings } from '../../db/settings'
@@ -14,6 +14,145 @@ import { existing, nothingImported, readTable, sampleOf, type ImportOptions, typ
 
 const emailForm = z.email()
 const CHUNK = 2000
+/** So many changes are shown. */
+const SHOWN_CHANGES = 200
+
+type Cells = Readonly<Record<string, string | undefined>>
+interface Row {
+  line: number
+  cells: Cells
+}
+type Say = (line: number, column: string, message: string) => void
+
+/** What a customer is written with; the columns of its table. */
+interface CustomerRow {
+  number: string
+  name: string
+  class: string
+  street: string
+  postcode: string
+  city: string
+  country: string
+  language: string
+  currency: string
+  terms: string
+  credit_limit: number | null
+  contact: string
+  email: string
+  phone: string
+  iban: string
+  vat_number: string
+}
+
+/** Column → longest text. */
+const LENGTHS: Partial<Record<(typeof CUSTOMER_COLUMNS)[number], number>> = {
+  name: 160,
+  class: 24,
+  street: 160,
+  postcode: 16,
+  city: 80,
+  country: 9,
+  language: 9,
+  currency: 9,
+  terms: 80,
+  contact: 120,
+  email: 190,
+  phone: 40,
+  iban: 60,
+  vat_number: 20,
+}
+
+interface Defaults {
+  base: string
+  terms: (customerClass: string) => string
+}
+
+/** One row as it is written, its faults told. */
+function customerOf({ line, cells }: Row, { base, terms }: Defaults, say: Say): CustomerRow {
+  const cell = (column: keyof typeof LENGTHS) => {
+    const value = cells[column] ?? ''
+    if (value.length > LENGTHS[column]!) say(line, column, `longer than ${LENGTHS[column]} characters`)
+    return value
+  }
+  const row: CustomerRow = {
+    number: cells.number!,
+    name: cell('name'),
+    class: cell('class'),
+    street: cell('street'),
+    postcode: cell('postcode'),
+    city: cell('city'),
+    country: cell('country').toUpperCase(),
+    language: cell('language').toLowerCase() || 'en',
+    currency: cell('currency').toUpperCase() || base,
+    terms: cell('terms') || terms(cells.class ?? ''),
+    credit_limit: limitIn(line, cells.credit_limit, base, say),
+    contact: cell('contact'),
+    email: cell('email'),
+    phone: cell('phone'),
+    iban: cell('iban').replace(/\s/g, '').toUpperCase(),
+    vat_number: cell('vat_number'),
+  }
+  if (!row.name) say(line, 'name', 'the name is missing')
+  if (!countries.alpha2ToNumeric(row.country))
+    say(
+      line,
+      'country',
+      `"${cells.country ?? ''}" is not a country: use the two letters of ISO 3166, such as IE`,
+    )
+  if (!/^[a-z]{2}$/.test(row.language))
+    say(line, 'language', `"${cells.language}" is not a language: use the two letters of ISO 639, such as en`)
+  if (!isCurrency(row.currency))
+    say(
+      line,
+      'currency',
+      `"${cells.currency}" is not a currency: use the three letters of ISO 4217, such as EUR`,
+    )
+  try {
+    parseTerms(row.terms)
+  } catch (error) {
+    say(line, 'terms', (error as Error).message)
+  }
+  if (row.email && !emailForm.safeParse(row.email).success)
+    say(line, 'email', `"${row.email}" is not an e-mail address`)
+  if (row.iban && !isValidIBAN(row.iban))
+    say(line, 'iban', `"${cells.iban}" is not a valid IBAN: check its digits`)
+  return row
+}
+
+function limitIn(line: number, text: string | undefined, base: string, say: Say): number | null {
+  if (!text) return null
+  try {
+    const limit = parseAmount(text, base)
+    if (limit < 0) say(line, 'credit_limit', 'a limit cannot be less than zero: leave it empty for none')
+    return limit
+  } catch (error) {
+    say(line, 'credit_limit', (error as Error).message)
+    return null
+  }
+}
+
+/** Groups have one level: a parent is there, is not itself, and has none. */
+async function checkParents(tx: Handle, rows: readonly Row[], say: Say): Promise<void> {
+  const inFile = new Map(rows.map(r => [sameNumber(r.cells.number!), r]))
+  const wanted = [
+    ...new Set(rows.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(sameNumber(p)))),
+  ]
+  const there = await existing(
+    tx,
+    'SELECT number AS value FROM customer WHERE number IN (:values) AND parent_id IS NULL',
+    wanted,
+  )
+  for (const { line, cells } of rows) {
+    const parent = cells.parent ?? ''
+    if (!parent) continue
+    const key = sameNumber(parent)
+    const own = inFile.get(key)
+    if (key === sameNumber(cells.number!)) say(line, 'parent', 'a customer cannot be its own parent')
+    else if (!own && !there.has(key))
+      say(line, 'parent', `customer ${parent} is neither here nor in this file, or has a parent itself`)
+    else if (own?.cells.parent) say(line, 'parent', `${parent} has a parent itself: a group has one level`)
+  }
+}
 
 export async function importCustomers(
   database: Handle,
@@ -24,10 +163,11 @@ export async function importCustomers(
 ): Promise<ImportResult> {
   requireAbility(actor, 'import')
   await progress('Reading', 0, 0)
-  const { table, unknownColumns } = await readTable(text, CUSTOMER_COLUMNS, ['number', 'name', 'country'])
-  const settings = await readSettings(database)
+  const required = options.update ? ['number'] : ['number', 'name', 'country']
+  const { table, unknownColumns } = await readTable(text, CUSTOMER_COLUMNS, required)
+  const { base } = await readSettings(database)
   const faults: Refusal[] = []
-  const say = (line: number, column: string, message: string) =>
+  const say: Say = (line, column, message) =>
     faults.push({ rule: 'row', path: `line ${line}, ${column}`, line, column, message, satisfy: '' })
   return database.transaction(async tx => {
     const taken = await existing(
@@ -35,102 +175,25 @@ export async function importCustomers(
       'SELECT number AS value FROM customer WHERE number IN (:values)',
       table.rows.map(r => r.cells.number!),
     )
-    const {
-      fresh,
-      skipped,
-      faults: numbers,
-    } = freshRows(table.rows, taken, options.skipExisting, 32, 'customer')
-    faults.push(...numbers)
+    const skip = options.skipExisting || Boolean(options.update)
+    const numbers = freshRows(table.rows, taken, skip, 32, 'customer')
+    faults.push(...numbers.faults)
+    const { fresh } = numbers
     const classes = new Map(
       (await tx.select<{ code: string; terms: string }>('SELECT code, terms FROM customer_class')).map(c => [
         c.code,
         c.terms,
       ]),
     )
-    const inFile = new Map(fresh.map(r => [sameNumber(r.cells.number!), r]))
-    const parentsWanted = [
-      ...new Set(fresh.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(sameNumber(p)))),
-    ]
-    const parentsThere = await existing(
-      tx,
-      'SELECT number AS value FROM customer WHERE number IN (:values)',
-      parentsWanted,
-    )
-    const rows = fresh.map(({ line, cells }) => {
-      const cell = (column: (typeof CUSTOMER_COLUMNS)[number], max: number) => {
-        const value = cells[column] ?? ''
-        if (value.length > max) say(line, column, `longer than ${max} characters`)
-        return value
-      }
-      const row = {
-        number: cells.number!,
-        name: cell('name', 160),
-        class: cell('class', 24),
-        country: cell('country', 9).toUpperCase(),
-        language: cell('language', 9).toLowerCase() || 'en',
-        currency: cell('currency', 9).toUpperCase() || settings.base,
-        terms: cell('terms', 80) || classes.get(cells.class ?? '') || 'net 30',
-        credit_limit: null as number | null,
-        contact: cell('contact', 120),
-        email: cell('email', 190),
-        phone: cell('phone', 40),
-        iban: cell('iban', 60).replace(/\s/g, '').toUpperCase(),
-        vat_number: cell('vat_number', 20),
-        person_id: actor.id,
-      }
-      if (!row.name) say(line, 'name', 'the name is missing')
-      if (!countries.alpha2ToNumeric(row.country))
-        say(
-          line,
-          'country',
-          `"${cells.country}" is not a country: use the two letters of ISO 3166, such as IE`,
-        )
-      if (!/^[a-z]{2}$/.test(row.language))
-        say(
-          line,
-          'language',
-          `"${cells.language}" is not a language: use the two letters of ISO 639, such as en`,
-        )
-      if (!isCurrency(row.currency))
-        say(
-          line,
-          'currency',
-          `"${cells.currency}" is not a currency: use the three letters of ISO 4217, such as EUR`,
-        )
-      try {
-        parseTerms(row.terms)
-      } catch (error) {
-        say(line, 'terms', (error as Error).message)
-      }
-      if (cells.credit_limit) {
-        try {
-          row.credit_limit = parseAmount(cells.credit_limit, settings.base)
-        } catch (error) {
-          say(line, 'credit_limit', (error as Error).message)
-        }
-        if (row.credit_limit !== null && row.credit_limit < 0)
-          say(line, 'credit_limit', 'a limit cannot be less than zero: leave it empty for none')
-      }
-      if (row.email && !emailForm.safeParse(row.email).success)
-        say(line, 'email', `"${row.email}" is not an e-mail address`)
-      if (row.iban && !isValidIBAN(row.iban))
-        say(line, 'iban', `"${cells.iban}" is not a valid IBAN: check its digits`)
-      const parent = cells.parent ?? ''
-      if (parent && !inFile.has(sameNumber(parent)) && !parentsThere.has(sameNumber(parent)))
-        say(line, 'parent', `customer ${parent} is neither here nor in this file`)
-      if (parent && sameNumber(parent) === sameNumber(row.number))
-        say(line, 'parent', 'a customer cannot be its own parent')
-      if (
-        parent &&
-        inFile.get(sameNumber(parent))?.cells.parent &&
-        sameNumber(parent) !== sameNumber(row.number)
-      )
-        say(line, 'parent', `${parent} has a parent itself: a group has one level`)
-      return row
-    })
-    if (faults.length) throw nothingImported(faults)
+    const defaults = { base, terms: (code: string) => classes.get(code) ?? 'net 30' }
+    const rows = fresh.map(r => customerOf(r, defaults, say))
+    await checkParents(tx, fresh, say)
+    const known = options.update ? table.rows.filter(r => taken.has(sameNumber(r.cells.number ?? ''))) : []
+    const changed = await changesOf(tx, known, defaults, say)
+    if (faults.length) throw nothingImported(faults.sort((a, b) => (a.line ?? 0) - (b.line ?? 0)))
     if (!options.dryRun) {
-      const missing = [...new Set(rows.map(r => r.class).filter(c => c && !classes.has(c)))]
+      const wanted = [...rows, ...changed.map(c => c.row)].map(r => r.class)
+      const missing = [...new Set(wanted.filter(c => c && !classes.has(c)))]
       if (missing.length)
         await tx.insert(
           'customer_class',
@@ -138,36 +201,100 @@ export async function importCustomers(
         )
       for (let at = 0; at < rows.length; at += CHUNK) {
         await progress('Importing', at, rows.length)
-        await tx.insert('customer', rows.slice(at, at + CHUNK))
+        await tx.insert(
+          'customer',
+          rows.slice(at, at + CHUNK).map(r => ({ ...r, person_id: actor.id })),
+        )
       }
-      await changes(tx, 'customers')
-      const children = fresh.filter(r => r.cells.parent)
-      for (const { cells } of children) {
+      for (const { cells } of fresh.filter(r => r.cells.parent))
         await tx.run(
           `UPDATE customer c JOIN customer p ON p.number = :parent SET c.parent_id = p.id
             WHERE c.number = :number`,
           { parent: cells.parent, number: cells.number },
         )
-      }
-      await audit(
-        tx,
-        actor.id,
-        'import',
-        'customers',
-        null,
-        JSON.stringify({ imported: rows.length, skipped }),
-      )
+      await write(tx, actor, changed, progress)
+      await changes(tx, 'customers')
+      const told = { imported: rows.length, updated: changed.length, skipped: numbers.skipped }
+      await audit(tx, actor.id, 'import', 'customers', null, JSON.stringify(told))
       await progress('Saving', rows.length, rows.length)
     }
     return {
       dryRun: options.dryRun,
       rows: table.rows.length,
       imported: rows.length,
-      updated: 0,
-      skipped,
+      updated: changed.length,
+      skipped: numbers.skipped - changed.length,
       unknownColumns,
       totals: [],
       sample: sampleOf(fresh),
+      changes: changed.flatMap(c => c.fields).slice(0, SHOWN_CHANGES),
     }
   })
+}
+
+interface Changed {
+  id: number
+  row: CustomerRow
+  fields: { number: string; field: string; before: string; after: string }[]
+}
+
+/** What may change; number and currency stay, the account is kept in it. */
+const CHANGEABLE = [
+  ...['name', 'class', 'street', 'postcode', 'city', 'country', 'language', 'terms', 'credit_limit'],
+  ...['contact', 'email', 'phone', 'iban', 'vat_number'],
+] as (keyof CustomerRow)[]
+
+/** Where a file says otherwise of customers that are there; an empty cell leaves what is. */
+async function changesOf(tx: Handle, rows: readonly Row[], defaults: Defaults, say: Say): Promise<Changed[]> {
+  const changed: Changed[] = []
+  for (let at = 0; at < rows.length; at += CHUNK) {
+    const some = rows.slice(at, at + CHUNK)
+    const there = await tx.select<CustomerRow & { id: number }>(
+      `SELECT id, number, currency, ${CHANGEABLE.join(', ')} FROM customer WHERE number IN (:numbers)
+        ORDER BY id FOR UPDATE`,
+      { numbers: some.map(r => r.cells.number!) },
+    )
+    const byNumber = new Map(there.map(c => [sameNumber(c.number), c]))
+    for (const { line, cells } of some) {
+      const before = byNumber.get(sameNumber(cells.number!))!
+      const limit = before.credit_limit === null ? '' : toMajor(Number(before.credit_limit), defaults.base)
+      // What the file leaves empty is judged as it stands.
+      const whole = Object.fromEntries(
+        [...CHANGEABLE, 'currency' as const].map(field => [
+          field,
+          cells[field] || (field === 'credit_limit' ? limit : String(before[field] ?? '')),
+        ]),
+      )
+      if (cells.currency && cells.currency.toUpperCase() !== before.currency)
+        say(line, 'currency', `the account is kept in ${before.currency}: that stays as it is`)
+      const row = customerOf({ line, cells: { ...whole, number: before.number } }, defaults, say)
+      const shown = (value: string | number | null) =>
+        typeof value === 'number' ? toMajor(value, defaults.base) : (value ?? '')
+      const fields = CHANGEABLE.filter(f => cells[f] && String(row[f] ?? '') !== String(before[f] ?? '')).map(
+        field => ({
+          number: before.number,
+          field,
+          before: field === 'credit_limit' ? limit : String(before[field] ?? ''),
+          after: shown(row[field]),
+        }),
+      )
+      if (fields.length) changed.push({ id: before.id, row, fields })
+    }
+  }
+  return changed
+}
+
+/** Each change with what was there before, in the trail. */
+async function write(tx: Handle, actor: By, changed: readonly Changed[], progress: Progress): Promise<void> {
+  for (const [n, { id, row, fields }] of changed.entries()) {
+    if (n % 200 === 0) await progress('Changing', n, changed.length)
+    const names = fields.map(f => f.field as keyof CustomerRow)
+    await tx.run(
+      `UPDATE customer SET ${names.map(f => `${f} = :${f}`).join(', ')}, version = version + 1 WHERE id = :id`,
+      { ...row, id },
+    )
+    const told = (side: 'before' | 'after') =>
+      JSON.stringify(Object.fromEntries(fields.map(f => [f.field, f[side]])))
+    await audit(tx, actor.id, 'customer', row.number, told('before'), told('after'))
+  }
 }

@@ -40,7 +40,7 @@ const importCommand = (rows: Rows, progress: Progress) =>
     name: 'documents.import',
     ability: 'import',
     needs: () => (rows.some(r => isCredit(r.cells.kind)) ? [{ ability: 'credits.post', path: 'kind' }] : []),
-    input: z.object({ skipExisting: z.boolean() }),
+    input: z.object({ skipExisting: z.boolean(), opening: z.boolean() }),
     steady: true,
     locks: async db => ({
       customers: [...(await customersOf(db, rows)).values()].map(c => c.id),
@@ -59,7 +59,7 @@ const importCommand = (rows: Rows, progress: Progress) =>
       })
       return { customers, taken, ledger: await loadState(db, { customerIds: [], rates }, settings) }
     },
-    decide: (state, input) => decideImport(state, rows, input.skipExisting),
+    decide: (state, input) => decideImport(state, rows, input.skipExisting, input.opening),
     after: async ({ postings, facts }) => {
       await progress('Saving', postings.length, postings.length)
       return facts
@@ -79,7 +79,7 @@ export async function importDocuments(
   requireAbility(by, 'import')
   await progress('Reading', 0, 0)
   const { table, unknownColumns } = await readTable(text, DOCUMENT_COLUMNS, REQUIRED)
-  const input = { skipExisting: options.skipExisting }
+  const input = { skipExisting: options.skipExisting, opening: options.opening ?? false }
   const what = importCommand(table.rows, progress)
   const { decided } = await wouldDecide(database, by, what, input)
   if (!decided.ok) throw nothingImported(decided.refusals)
@@ -108,5 +108,6 @@ export async function importDocuments(
     unknownColumns,
     totals: [...totals.values()].sort((a, b) => (a.currency < b.currency ? -1 : 1)),
     sample: sampleOf(facts.imported),
+    changes: [],
   }
 }

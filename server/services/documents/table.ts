@@ -9,6 +9,10 @@ import { ProblemError } from '../common/problems'
 export interface ImportOptions {
   dryRun: boolean
   skipExisting: boolean
+  /** Customers that are there already are changed where the file says otherwise. */
+  update?: boolean
+  /** Documents that were open before these books began: against opening balances. */
+  opening?: boolean
 }
 /** Called between steps; throws to stop, and then nothing of the import stays. */
 export type Progress = (step: string, done: number, total: number) => Promise<void>

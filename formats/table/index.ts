@@ -1,0 +1,3 @@
+export { readSheet, encodingOf, TableFault, type Cell, type Sheet } from './read'
+export { guessImport, dateOrderOf, decimalOf, type Guess, type ImportKind, type ImportMap } from './guess'
+export { amountOf, convertSheet, countryOf, dayOf, termsOf, type Converted } from './convert'
