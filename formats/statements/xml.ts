@@ -1,4 +1,5 @@
 import { XMLParser, XMLValidator } from 'fast-xml-parser'
+import { decodeAs } from '../encoding'
 import { StatementFault } from './types'
 
 /**
@@ -17,6 +18,8 @@ export function decodeText(bytes: Uint8Array): string {
         ? 'utf-16be'
         : undefined
   const name = marked ?? (named && !/^(usascii|unicode)$/i.test(named) ? named : 'utf-8')
+  // Every byte is a sign there, so nothing can be wrong with it.
+  if (/^(?:windows-1252|cp-?1252|iso-?8859-1|latin-?1)$/i.test(name)) return decodeAs(bytes, 'windows-1252')
   try {
     return new TextDecoder(name, { fatal: true }).decode(bytes)
   } catch (error) {
@@ -27,7 +30,7 @@ export function decodeText(bytes: Uint8Array): string {
         'save it as UTF-8',
       )
     // Banks without a declaration often write Western European text.
-    if (!named && !marked && !bytes.includes(0)) return new TextDecoder('windows-1252').decode(bytes)
+    if (!named && !marked && !bytes.includes(0)) return decodeAs(bytes, 'windows-1252')
     throw new StatementFault(
       `the file says it is in ${name}, but its bytes are not`,
       'encoding',

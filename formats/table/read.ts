@@ -1,6 +1,8 @@
 import { parse } from 'csv-parse/sync'
 import ExcelJS from 'exceljs'
 import { MOST_ROWS } from '../csv'
+import { decodeAs } from '../encoding'
+import { TableFault } from './fault'
 
 /** A cell as the file has it: text, or a number that a workbook keeps as one. Days are written YYYY-MM-DD. */
 export type Cell = string | number
@@ -15,16 +17,6 @@ export interface Sheet {
   rows: Cell[][]
   /** Of each row, the line or row of the file where it begins, from 1. */
   lines: number[]
-}
-
-/** A file that is no table. */
-export class TableFault extends Error {
-  constructor(
-    message: string,
-    readonly satisfy: string,
-  ) {
-    super(message)
-  }
 }
 
 const isZip = (bytes: Uint8Array) => bytes[0] === 0x50 && bytes[1] === 0x4b
@@ -92,7 +84,7 @@ function delimiterOf(text: string): string {
 function readText(bytes: Uint8Array): Sheet {
   const encoding = encodingOf(bytes)
   // A browser strips the mark of UTF-8; so does this.
-  const whole = new TextDecoder(encoding).decode(bytes).replace(/\r\n?/g, '\n')
+  const whole = decodeAs(bytes, encoding).replace(/\r\n?/g, '\n')
   const named = SEP_LINE.exec(whole)
   const text = named ? whole.slice(named[0].length) : whole
   const delimiter = named?.[1] ?? delimiterOf(text)

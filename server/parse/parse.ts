@@ -1,15 +1,6 @@
 import { CsvFault, readCsv, type CsvTable } from '../../formats/csv'
-import {
-  convertSheet,
-  guessImport,
-  readSheet,
-  TableFault,
-  type Converted,
-  type Guess,
-  type ImportKind,
-  type ImportMap,
-  type Sheet,
-} from '../../formats/table'
+import type { Converted, Guess, ImportKind, ImportMap, Sheet } from '../../formats/table'
+import { TableFault } from '../../formats/table/fault'
 import { readAdvice, type Advice } from '../../formats/remittance'
 import {
   csvHeader,
@@ -81,7 +72,9 @@ const WORK: {
     ask: Parses[K]['ask'],
   ) => Parses[K]['answer'] | Promise<Parses[K]['answer']>
 } = {
+  // Workbooks and the names of countries take a moment to load: only who needs them waits for it.
   look: async (bytes, { kind }) => {
+    const { guessImport, readSheet } = await import('../../formats/table')
     const sheet = await readSheet(bytes)
     const guess = guessImport(sheet, kind)
     const { format, encoding, delimiter, rows } = sheet
@@ -99,6 +92,7 @@ const WORK: {
     }
   },
   convert: async (bytes, { map }) => {
+    const { convertSheet, readSheet } = await import('../../formats/table')
     const sheet = await readSheet(bytes)
     return { ...convertSheet(sheet, map), names: namesOf(sheet, map) }
   },

@@ -1,3 +1,4 @@
+import { readFileSync } from 'node:fs'
 import type { FileChooser } from '@playwright/test'
 import { email, expect, PASSWORD, press, test, type } from './base'
 
@@ -173,19 +174,50 @@ test('wrong turns on the receipt screen are told in words and post nothing', asy
   await expect(post).toBeDisabled()
 })
 
-test('mapping errors of a CSV are shown by line and column', async ({ page }) => {
-  await page.request.post('/api/session', { data: { email: email('controller'), password: PASSWORD } })
+test('a list of open items from elsewhere: columns are guessed, faults stand in their cells', async ({
+  page,
+}) => {
+  await page.request.post('/api/session', { data: { email: email('supervisor'), password: PASSWORD } })
   await page.goto('/documents/import')
-  await page.locator('input[type=file]').setInputFiles({
-    name: 'bad.csv',
-    mimeType: 'text/csv',
-    buffer: Buffer.from('number,customer,date,amount\nB-1,2001,2026-02-30,12\nB-2,nobody,2026-10-01,-5\n'),
-  })
-  await expect(page.getByRole('alert')).toContainText('2 rows are wrong')
-  await expect(page.locator('tbody tr')).toHaveText([
-    /2\s*date.*not a date/,
-    /3\s*customer.*no customer nobody/,
-    /3\s*amount.*negative/,
+  // As a spreadsheet of western Europe writes it: a title above, semicolons, Windows-1252, a sum below.
+  const rows = [
+    'Offene Posten;;;;;',
+    'Belegnr.;Kundennr.;Belegdatum;Fälligkeit;Währung;Offener Betrag',
+    'MAP-1;2001;03.09.2026;03.10.2026;EUR;1.234,56',
+    'MAP-2;2001;05.09.2026;;EUR;-110,40',
+    'MAP-3;nobody;31.02.2026;;EUR;98,00',
+    'Summe;;;;;1.222,16',
+  ]
+  const give = (list: string[]) =>
+    page.locator('input[type=file]').setInputFiles({
+      name: 'open.csv',
+      mimeType: 'text/csv',
+      buffer: Buffer.from(list.join('\r\n'), 'latin1'),
+    })
+  await give(rows)
+  await expect(page.getByText(/Windows-1252, 4 rows/)).toBeVisible()
+  await expect(page.getByLabel('Column Offener Betrag holds')).toHaveValue('amount')
+  await expect(page.getByRole('alert')).toContainText('1 row is wrong')
+  await expect(page.locator('[data-test=faults] tbody tr')).toHaveText([
+    /5\s*customer.*no customer nobody/,
+    /5\s*date.*not a date/,
   ])
+  await expect(page.locator('td.wrong')).toHaveText([/^nobody/, /^31\.02\.2026/])
   await expect(page.locator('[data-test=import]')).toHaveCount(0)
+  const [saved] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save the faulty rows' }).click(),
+  ])
+  expect(readFileSync(await saved.path(), 'utf8')).toMatch(/MAP-3.*nobody.*customer: there is no customer/)
+  // Mended, and posted against opening balances.
+  await give(rows.map(r => r.replace('nobody;31.02.2026', '2001;28.02.2026')))
+  await page.getByLabel(/They were open before/).check()
+  await expect(
+    page.getByRole('heading', { name: /Ready: 3 rows to import, 1 row over nothing/ }),
+  ).toBeVisible()
+  await page.locator('[data-test=import]').click()
+  await expect(page.locator('[data-test=said]')).toContainText('3 documents imported')
+  // The next of its kind is known.
+  await give(rows.map(r => r.replace('MAP', 'NXT').replace('nobody;31.02.2026', '2001;28.02.2026')))
+  await expect(page.getByText(/as you read such a file before/)).toBeVisible()
 })

@@ -120,6 +120,7 @@ const goText = computed(() => {
         @kind="table.see($event)"
       />
     </template>
+    <p v-if="busy && !job" class="mt-4 text-soft" role="status">Looking at the file…</p>
     <div v-if="busy && job" class="mt-4 flex items-center gap-4" role="status">
       <span class="w-[220px]"
         >{{ job.step || 'Waiting' }}
@@ -133,14 +134,14 @@ const goText = computed(() => {
     <div v-if="trouble" class="mt-4 flex flex-wrap items-baseline gap-5">
       <p class="wrong" role="alert">{{ trouble }}</p>
       <button
-        v-if="faults.length && converted"
+        v-if="faults.some(f => f.line) && converted"
         class="plain"
         @click="saveText('to-repair.csv', table.repairFile())"
       >
         Save the faulty rows to repair them
       </button>
     </div>
-    <template v-if="faults.length">
+    <template v-if="faults.some(f => f.line)">
       <table class="grid-table mt-2 max-w-[900px]" data-test="faults">
         <thead>
           <tr>

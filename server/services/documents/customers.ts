@@ -137,9 +137,10 @@ async function checkParents(tx: Handle, rows: readonly Row[], say: Say): Promise
   const wanted = [
     ...new Set(rows.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(sameNumber(p)))),
   ]
-  const there = await existing(
+  const there = await existing(tx, 'SELECT number AS value FROM customer WHERE number IN (:values)', wanted)
+  const members = await existing(
     tx,
-    'SELECT number AS value FROM customer WHERE number IN (:values) AND parent_id IS NULL',
+    'SELECT number AS value FROM customer WHERE number IN (:values) AND parent_id IS NOT NULL',
     wanted,
   )
   for (const { line, cells } of rows) {
@@ -149,8 +150,9 @@ async function checkParents(tx: Handle, rows: readonly Row[], say: Say): Promise
     const own = inFile.get(key)
     if (key === sameNumber(cells.number!)) say(line, 'parent', 'a customer cannot be its own parent')
     else if (!own && !there.has(key))
-      say(line, 'parent', `customer ${parent} is neither here nor in this file, or has a parent itself`)
-    else if (own?.cells.parent) say(line, 'parent', `${parent} has a parent itself: a group has one level`)
+      say(line, 'parent', `customer ${parent} is neither here nor in this file`)
+    else if (own?.cells.parent || members.has(key))
+      say(line, 'parent', `${parent} has a parent itself: a group has one level`)
   }
 }
 

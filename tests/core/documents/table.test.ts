@@ -49,7 +49,7 @@ describe('a list of open items from elsewhere', () => {
     ['UTF-8 with its mark', utf8(`\ufeff${GERMAN}`)],
     ['UTF-16', utf16(GERMAN)],
     ['UTF-16 without its mark', utf16(GERMAN, false)],
-    ['Windows-1252', latin(GERMAN.replace('€', 'EUR'))],
+    ['Windows-1252', latin(GERMAN.replace('€', '\u0080'))],
     ['with sep=;', utf8(`sep=;\r\n${GERMAN}`)],
     ['with tabs', utf8(GERMAN.replaceAll(';', '\t'))],
   ])('%s', async (_, bytes) => {

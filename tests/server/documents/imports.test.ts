@@ -47,12 +47,12 @@ C,Own parent,IE,,,,,-5,C,
 D,Stranger,IE,,,,,,Z9,
 `
     expect(await faults(customers(books, bad))).toEqual([
-      '3 number: A stands on line 2 already',
       '2 name: the name is missing',
+      '3 number: A stands on line 2 already',
+      expect.stringMatching(/^3 credit_limit: .*EUR has 2/),
       expect.stringMatching(/^3 country: "XX" is not a country/),
       expect.stringMatching(/^3 currency: "EUX" is not a currency/),
       expect.stringMatching(/^3 terms: "whenever"/),
-      expect.stringMatching(/^3 credit_limit: .*EUR has 2/),
       expect.stringMatching(/^3 email/),
       expect.stringMatching(/^3 iban: .*not a valid IBAN/),
       expect.stringMatching(/^4 credit_limit: a limit cannot be less than zero/),
@@ -311,6 +311,68 @@ describe('as people have them', () => {
       { number: 'CN-9', due: '2026-11-02' },
       { number: 'DN-1', due: '2026-12-17' },
     ])
+  })
+})
+
+describe('what is there already', () => {
+  test('customers are changed where the file says otherwise, and the trail tells from what', async () => {
+    const csv =
+      'number,name,street,city,credit_limit,email\n' +
+      'k1,Hollin & Sedge,4 Ferry Lane,Dublin,,new@hollin.example\nK2,,,,,\nK99,,,,,\n'
+    expect(await faults(customers(books, csv, { update: true }))).toEqual([
+      '4 name: the name is missing',
+      expect.stringMatching(/^4 country/),
+    ])
+    const mended = csv.replace('K99,,,,,\n', '')
+    const preview = await customers(books, mended, { update: true, dryRun: true })
+    expect(preview).toMatchObject({ imported: 0, updated: 1, skipped: 1 })
+    expect(preview.changes).toEqual([
+      { number: 'K1', field: 'street', before: '', after: '4 Ferry Lane' },
+      { number: 'K1', field: 'city', before: '', after: 'Dublin' },
+      { number: 'K1', field: 'email', before: 'maud@hollin.example', after: 'new@hollin.example' },
+    ])
+    const read = () =>
+      books.database.select(`SELECT street, email, credit_limit AS lim FROM customer WHERE number = 'K1'`)
+    expect(await read()).toEqual([{ street: '', email: 'maud@hollin.example', lim: 6_000_000 }])
+    await customers(books, mended, { update: true })
+    // What the file leaves empty stays.
+    expect(await read()).toEqual([{ street: '4 Ferry Lane', email: 'new@hollin.example', lim: 6_000_000 }])
+    expect(
+      await books.database.select(
+        `SELECT before_value AS b, after_value AS a FROM audit WHERE what = 'customer' AND about = 'K1'`,
+      ),
+    ).toEqual([
+      {
+        b: JSON.stringify({ street: '', city: '', email: 'maud@hollin.example' }),
+        a: JSON.stringify({ street: '4 Ferry Lane', city: 'Dublin', email: 'new@hollin.example' }),
+      },
+    ])
+    expect(await customers(books, mended, { update: true })).toMatchObject({ updated: 0, skipped: 2 })
+    expect(await faults(customers(books, 'number,currency\nK1,USD\n', { update: true }))).toEqual([
+      '2 currency: the account is kept in EUR: that stays as it is',
+    ])
+  })
+  test('documents that were open before are posted against opening balances, tax and all', async () => {
+    const revenue = async (account: string) =>
+      int(
+        (
+          await books.database.select(
+            'SELECT COALESCE(SUM(base_amount), 0) AS n FROM journal_line WHERE account = :account',
+            { account },
+          )
+        )[0]!.n,
+      )
+    const before = [await revenue('4000'), await revenue('2200')]
+    await importDocuments(
+      books.database,
+      books.actor,
+      'number,kind,customer,date,amount,tax\nOP-1,invoice,K1,2026-09-01,121.00,21.00\nOP-2,credit-note,K1,2026-09-02,12.10,2.10\n',
+      { dryRun: false, skipExisting: false, opening: true },
+      async () => {},
+    )
+    expect(await revenue('3900')).toBe(-12_100 + 1210)
+    expect([await revenue('4000'), await revenue('2200')]).toEqual(before)
+    expect(await verifyLedger(books.database)).toEqual([])
   })
 })
 
