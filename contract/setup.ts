@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { isoDate, minor } from './common'
+import { currency, isoDate, minor } from './common'
 import { operation } from './operation'
 
 const receiptPolicy = z.object({
@@ -41,8 +41,36 @@ const access = z.object({
     .max(20)
     .describe('addresses or ranges of proxies whose X-Forwarded-For is believed'),
 })
+const line = (most: number) => z.string().trim().max(most)
+const MOST_LOGO = 300_000
+export const house = z.object({
+  street: line(120),
+  postcode: line(16),
+  city: line(80),
+  country: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .regex(/^(?:[A-Z]{2})?$/, { error: 'use the two letters of ISO 3166, such as IE' }),
+  vatNumber: line(20),
+  email: z.union([z.literal(''), z.email({ error: 'write an e-mail address' })]),
+  phone: line(40),
+  bank: line(80),
+  iban: line(42),
+  bic: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .regex(/^(?:[A-Z]{6}[A-Z0-9]{2}(?:[A-Z0-9]{3})?)?$/, { error: 'a BIC has 8 or 11 signs (ISO 9362)' }),
+  logo: z
+    .string()
+    .max(MOST_LOGO, { error: 'the picture is too large: at most 200 kB' })
+    .regex(/^(?:(?:iVBORw0KGgo|\/9j\/)[A-Za-z0-9+/=]*)?$/, { error: 'choose a PNG or a JPEG' })
+    .describe('PNG or JPEG, base64; empty for none'),
+})
 export const settingsAnswer = z.object({
   company: z.string(),
+  house,
   base: z.string(),
   today: z.string(),
   demo: z.boolean(),
@@ -86,6 +114,8 @@ export const setup = {
     ability: 'policy.edit',
     body: z.object({
       company: z.string().trim().min(1).max(80).optional(),
+      house: house.optional().describe('address, tax number, bank account and logo for letters'),
+      base: currency.optional().describe('base currency: while nothing is posted'),
       timeZone: z.string().min(1).max(64).optional().describe('IANA name: the day begins there'),
       bounds: z.array(z.int()).optional(),
       overdueTarget: z.int().min(0).max(Number.MAX_SAFE_INTEGER).optional(),

@@ -15,7 +15,7 @@ import { bare, deliverUpTo, setUpBank } from '../simulators/bank'
 import type { Payer } from './trade'
 import { DEMO_TODAY } from './people'
 
-const ACCOUNTS = [
+export const ACCOUNTS = [
   ['EUR', 'Current account', 'IE45WRKL00000112345678', '1200'],
   ['GBP', 'Sterling account', 'GB58WRKL00000031926819', '1201'],
   ['NOK', 'Krone account', 'NO3599991234000', '1202'],
@@ -78,6 +78,8 @@ export async function loadBank(
     seed: 'wrackline',
     muddle: 7,
     deliveredTo: HISTORY_TO,
+    invoicedTo: DEMO_TODAY,
+    lastInvoice: await lastInvoice(database),
     accounts: ACCOUNTS.map(([currency, , iban]) => ({
       currency,
       iban,
@@ -268,4 +270,13 @@ function inRuns<T extends { payOn: IsoDate }>(invoices: T[], runs: boolean): T[]
       if (!run || i.payOn > addDays(run, 14)) run = i.payOn
       return { ...i, payOn: run }
     })
+}
+
+/** The highest number of an invoice of this year. */
+async function lastInvoice(database: Handle): Promise<string> {
+  const [last] = await database.select<{ number: string }>(
+    `SELECT number FROM item WHERE kind = 'invoice' AND number LIKE :year ORDER BY number DESC LIMIT 1`,
+    { year: `${DEMO_TODAY.slice(2, 4)}-%` },
+  )
+  return last!.number
 }

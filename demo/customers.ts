@@ -1,5 +1,5 @@
 import { composeIBAN, isValidIBAN } from 'ibantools'
-import type { Chance } from '../simulators/chance'
+import { chance, type Chance } from '../simulators/chance'
 
 export type Habit = 'prompt' | 'month-end' | 'early' | 'slow' | 'erratic' | 'insolvent'
 export interface DemoCustomer {
@@ -12,6 +12,9 @@ export interface DemoCustomer {
   terms: string
   creditLimit: number
   contact: string
+  street: string
+  postcode: string
+  city: string
   email: string
   phone: string
   parent: string | null
@@ -53,6 +56,7 @@ const FIRST: Record<string, string[]> = {
     'Pane Azzurro',
     'Fennelbrook',
     'Umi no Ie',
+    'Olivar Claro',
   ],
   feed: [
     'Tidemill',
@@ -123,34 +127,118 @@ const PLACES: [string, string, string, number][] = [
   ['IE', 'en', 'EUR', 30],
   ['DE', 'de', 'EUR', 18],
   ['FR', 'fr', 'EUR', 16],
-  ['IT', 'en', 'EUR', 8],
-  ['NL', 'en', 'EUR', 8],
+  ['IT', 'it', 'EUR', 8],
+  ['NL', 'nl', 'EUR', 8],
   ['GB', 'en', 'GBP', 22],
-  ['NO', 'en', 'NOK', 12],
+  ['NO', 'no', 'NOK', 12],
   ['US', 'en', 'USD', 6],
-  ['JP', 'en', 'JPY', 5],
-  ['ES', 'en', 'EUR', 6],
+  ['JP', 'ja', 'JPY', 5],
+  ['ES', 'es', 'EUR', 6],
 ]
-const PEOPLE = [
-  'Maud Ferrow',
-  'Iben Solvang',
-  'Tomas Reedy',
-  'Claire Aubin',
-  'Jonas Ackermann',
-  'Siobhan Darragh',
-  'Paolo Verri',
-  'Greta Lindqvist',
-  'Owen Tarrant',
-  'Yuki Amano',
-  'Hanne Brekke',
-  'Rosa Quill',
-  'Felix Ottmar',
-  'Niamh Carrow',
-  'Luc Perrin',
-  'Edda Voss',
-  'Callum Strath',
-  'Ines Falcao',
+/** Where a name is at home, when its language tells. */
+const HOMES: [country: string, words: RegExp][] = [
+  ['IT', /Verde Orto|Pellicano|Pane Azzurro/],
+  ['JP', /Kombu-ya|Umi no Ie/],
+  ['DE', /Gartenfuchs|Stadtgärten/],
+  ['FR', /Jardin|Lumière|Mer Claire|Ondine Verte/],
+  ['NO', /Kornhaven|Havrevik|Fjordlys|Skjærvik|Nordstraum|Blåvik|Havbris/],
+  ['ES', /Olivar/],
 ]
+/** What firms of each trade are called there. */
+const NATIONAL: Record<string, Record<string, string[]>> = {
+  IT: { food: ['Alimentari', 'Conserve', 'Forno'] },
+  ES: { food: ['Alimentos', 'Conservas'] },
+  JP: { food: ['Shokuhin', 'Shoten'] },
+  DE: { garden: ['Gartenbedarf', 'Saatgut', 'Baumschulen'], public: [''] },
+  FR: { garden: ['Pépinières', 'Jardinerie'], care: ['Cosmétiques', 'Laboratoire', 'Soins'], public: [''] },
+  NO: { feed: ['Fôr', 'Mølle'], fish: ['Fisk', 'Havbruk', 'Settefisk', 'Sjømat'] },
+}
+/** A second house of the same name. */
+const SITES: Record<string, string[]> = {
+  '': ['North', 'East', 'Quayside', 'Upper Mill', 'Riverside', 'Westgate'],
+  IT: ['Nord', 'Levante', 'del Porto'],
+  ES: ['Norte', 'del Puerto'],
+  JP: ['Kita', 'Minato'],
+  DE: ['Nord', 'Ost', 'am Hafen'],
+  FR: ['Nord', 'du Port', 'de l’Est'],
+  NO: ['Nord', 'Øst', 'Brygge', 'Vest'],
+}
+/** Whom to ring, by country; all invented. */
+const PEOPLE: Record<string, string[]> = {
+  IE: ['Maud Ferrow', 'Tomas Reedy', 'Siobhan Darragh', 'Owen Tarrant', 'Rosa Quill', 'Niamh Carrow'],
+  GB: ['Callum Strath', 'Maud Ferrow', 'Owen Tarrant', 'Edith Marl'],
+  US: ['Rosa Quill', 'Grant Hollis', 'Dana Pruett'],
+  DE: ['Jonas Ackermann', 'Felix Ottmar', 'Edda Voss'],
+  FR: ['Claire Aubin', 'Luc Perrin', 'Odile Vernet'],
+  IT: ['Paolo Verri', 'Giada Morelli'],
+  NL: ['Saskia Verhoek', 'Pim Doorn'],
+  NO: ['Iben Solvang', 'Hanne Brekke', 'Stian Aas'],
+  JP: ['Yuki Amano', 'Kenji Morita'],
+  ES: ['Inés Falcón', 'Tomás Riera'],
+}
+/** Streets and invented towns; `{n}` is the number of the house. */
+const ADDRESSES: Record<string, { streets: string[]; towns: string[]; postcode: (c: Chance) => string }> = {
+  IE: {
+    streets: ['{n} Ferry Lane', '{n} Quay Road', 'Unit {n}, Millfield Park'],
+    towns: ['Carrowbeg', 'Ballymorrin', 'Kilderrow'],
+    postcode: c => `X${c.whole(10, 99)} ${c.pick(['K', 'P', 'R'])}${c.whole(100, 999)}`,
+  },
+  GB: {
+    streets: ['{n} Tannery Row', '{n} Harbour Street', '{n} Old Station Yard'],
+    towns: ['Marlthorpe', 'Sedgewick Bay', 'Upper Tarnley'],
+    postcode: c => `ZZ${c.whole(1, 20)} ${c.whole(1, 9)}QX`,
+  },
+  US: {
+    streets: ['{n} Kelp Avenue', '{n} Wharf Street'],
+    towns: ['Port Ellery, ME', 'Saltbrook, WA'],
+    postcode: c => String(c.whole(10_000, 99_999)),
+  },
+  DE: {
+    streets: ['Am Mühlgraben {n}', 'Deichstraße {n}', 'Lindenhof {n}'],
+    towns: ['Tannrode-See', 'Ostermoor', 'Lindau-Ost'],
+    postcode: c => String(c.whole(10_000, 99_999)),
+  },
+  FR: {
+    streets: ['{n} rue du Port', '{n} quai des Algues', '{n} chemin du Moulin'],
+    towns: ['Corbel-sur-Mer', 'Saint-Aval', 'Port-Lumière'],
+    postcode: c => String(c.whole(10_000, 95_999)),
+  },
+  IT: {
+    streets: ['Via del Porto {n}', 'Via Orto Verde {n}'],
+    towns: ['Torrechiara Mare', 'Borgolago'],
+    postcode: c => String(c.whole(10_000, 98_999)),
+  },
+  NL: {
+    streets: ['Havenkade {n}', 'Molenpad {n}'],
+    towns: ['Vaalwijk', 'Zeedorp'],
+    postcode: c => `${c.whole(1000, 9999)} ZX`,
+  },
+  NO: {
+    streets: ['Strandgata {n}', 'Bryggeveien {n}'],
+    towns: ['Nordstraum', 'Skjærvik'],
+    postcode: c => String(c.whole(1000, 9999)),
+  },
+  JP: {
+    streets: ['{n}-4 Minato-dori', '{n}-12 Umibe'],
+    towns: ['Kombu-shi', 'Shiosai'],
+    postcode: c => `${c.whole(100, 999)}-${c.whole(1000, 9999)}`,
+  },
+  ES: {
+    streets: ['Calle del Puerto {n}', 'Avenida del Mar {n}'],
+    towns: ['Puerto Alga', 'Valmarina'],
+    postcode: c => String(c.whole(10_000, 52_999)),
+  },
+}
+/** An address by chance of its own, so that the rest of the story stays as it is. */
+function addressIn(country: string, number: number): { street: string; postcode: string; city: string } {
+  const c = chance(`wrackline address ${number}`)
+  const { streets, towns, postcode } = ADDRESSES[country] ?? ADDRESSES.IE!
+  return {
+    street: c.pick(streets).replace('{n}', String(c.whole(1, 88))),
+    postcode: postcode(c),
+    city: c.pick(towns),
+  }
+}
 const SIZE: Record<string, number> = {
   food: 380_000,
   feed: 620_000,
@@ -222,21 +310,20 @@ export function demoCustomers(c: Chance): DemoCustomer[] {
   for (const [code, count] of Object.entries(counts)) {
     for (let i = 0; i < count; i++) {
       const round = Math.floor(i / FIRST[code]!.length)
-      let name =
-        FIRST[code]![i % FIRST[code]!.length]! +
-        (LAST[code]![0] ? ` ${LAST[code]![(i + round) % LAST[code]!.length]}` : '')
-      while (names.has(name)) name = `${c.pick(['North', 'Upper', 'Old', 'East', 'Lower', 'New'])} ${name}`
+      const first = FIRST[code]![i % FIRST[code]!.length]!
+      const home = HOMES.find(([, words]) => words.test(first))?.[0]
+      const last = (home && NATIONAL[home]?.[code]) ?? LAST[code]!
+      let name = first + (last[0] ? ` ${last[(i + round) % last.length]}` : '')
+      while (names.has(name)) name = `${name} ${c.pick(SITES[home ?? ''] ?? SITES['']!)}`
       names.add(name)
       const [country, language, currency] =
-        code === 'fish'
-          ? weighted(
-              c,
-              PLACES.filter(p => ['NO', 'GB', 'IE'].includes(p[0])),
-              3,
-            )
-          : /Kombu|Umi/.test(name)
-            ? (['JP', 'en', 'JPY'] as const)
-            : weighted(c, PLACES, 3)
+        PLACES.find(p => p[0] === home) ??
+        weighted(
+          c,
+          // A name of no other language is at home where English is spoken, or trades from near it.
+          PLACES.filter(p => (code === 'fish' ? ['GB', 'IE'] : ['IE', 'GB', 'US', 'NL']).includes(p[0])),
+          3,
+        )
       const [habit, , late, spread, short] = weighted(c, HABITS, 1)
       const typical = Math.round(SIZE[code]! * (0.35 + c.next() * 1.6) * PER_EUR[currency]!)
       const group = i > 0 && i < 4 && ['feed', 'fish', 'food'].includes(code)
@@ -251,7 +338,8 @@ export function demoCustomers(c: Chance): DemoCustomer[] {
         terms: CLASSES.find(k => k.code === code)!.terms,
         creditLimit:
           Math.round(((typical / PER_EUR[currency]!) * (habit === 'slow' ? 5.5 : 8)) / 500_000 + 1) * 500_000,
-        contact: c.pick(PEOPLE),
+        contact: c.pick(PEOPLE[country] ?? PEOPLE.IE!),
+        ...addressIn(country, number),
         email: c.happens(0.94) ? `accounts@${ascii(name)}.example` : '',
         phone: `+${
           {

@@ -20,7 +20,7 @@ import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
-import { loadBank } from './bank'
+import { ACCOUNTS, loadBank } from './bank'
 import { oneDay, type Payer } from './trade'
 import { chance } from '../simulators/chance'
 import { hashPassword } from '../server/services/people/passwords'
@@ -40,6 +40,11 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     base: 'EUR',
     overdueTarget: 60_000_000,
     sender: 'receivables@wrackline.example',
+    house: {
+      ...{ street: '3 Kelp Quay', postcode: 'X91 K220', city: 'Carrowbeg', country: 'IE' },
+      ...{ vatNumber: 'IE0000000W', email: 'receivables@wrackline.example', phone: '+353 555 0100' },
+      ...{ bank: 'Bank of Carrow', iban: ACCOUNTS[0][2], bic: 'ZZZZIE2DXXX', logo: '' },
+    },
     demo: true,
     clock: DEMO_TODAY,
     demoPassword: DEMO_PASSWORD,
@@ -117,6 +122,9 @@ async function addCustomers(
       terms: c.terms,
       credit_limit: c.creditLimit,
       contact: c.contact,
+      street: c.street,
+      postcode: c.postcode,
+      city: c.city,
       email: c.email,
       phone: c.phone,
       iban: c.iban,

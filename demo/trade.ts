@@ -21,6 +21,8 @@ import { posted, postingsOf } from './door'
 import { chance, type Chance } from '../simulators/chance'
 
 const TAX = 2300
+/** The most that is paid in cash, minor units of any currency. */
+const MOST_CASH = 40_000
 /** Harvest runs from April to October: more is sold then. */
 const SEASON = [0.7, 0.7, 0.8, 1, 1.15, 1.25, 1.3, 1.3, 1.25, 1.1, 0.85, 0.75]
 /** The first day whose transfers are told by the bank only. */
@@ -221,7 +223,7 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     target.open -= c.amount
     p.credits = p.credits.filter(x => x !== c)
   }
-  const means: Means =
+  const wanted: Means =
     day >= BANK_FROM
       ? p.chance.pick(['cheque', 'cheque', 'cash'] as const)
       : byCheque(p)
@@ -242,6 +244,8 @@ function payments(state: State, p: Payer, day: IsoDate, rate: string): Posting[]
     }
   })
   const assigned = allocations.reduce((a, x) => a + x.amount, 0)
+  // Nobody carries thousands to the counter.
+  const means = wanted === 'cash' && assigned > MOST_CASH ? 'cheque' : wanted
   // A muddled reference now and then: the money is on account until somebody asks. Recent ones still are.
   const muddled = day > '2026-10-12' && p.chance.happens(0.06)
   const over = !muddled && p.chance.happens(0.012) ? p.chance.whole(1000, 40_000) : 0

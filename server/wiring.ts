@@ -1,5 +1,6 @@
 import { join } from 'node:path'
 import { deliverUpTo, hasBank } from '../simulators/bank'
+import { invoicedTo } from '../simulators/invoicing'
 import { receivedMessage } from '../simulators/mailbox'
 import { simulatedRates } from '../simulators/rates'
 import { folderInbox, type BankInbox } from './ports/bankInbox'
@@ -23,7 +24,10 @@ export const bankInbox = (): BankInbox => folderInbox(bankFolder())
 export function passingDays(): PassingDays {
   const folder = bankFolder()
   if (process.env.BILANCIO_BANK || !hasBank(folder)) return calendarDays
-  return { dayPassed: (day, deposits) => deliverUpTo(folder, day, deposits) }
+  return {
+    dayPassed: (day, deposits) => deliverUpTo(folder, day, deposits),
+    invoiced: day => invoicedTo(folder, day),
+  }
 }
 
 /** Null: no mail server is known, letters wait. */

@@ -4,6 +4,7 @@ import { addDays, isBankWorkingDay, weekday, type IsoDate } from '../core/calend
 import { writeCamt, type StatementLine } from '../formats/statements'
 import type { Deposit } from '../server/ports/clock'
 import { chance } from './chance'
+import { issue, type Issued } from './invoicing'
 import { paymentLines, type Delivered, type Payer, type Truth } from './payers'
 
 /** What the simulated bank remembers. It lies beside the inbox and is never read by the application. */
@@ -14,6 +15,11 @@ export interface BankMemory {
   deliveredTo: IsoDate
   accounts: { currency: string; iban: string; balance: number; number: number }[]
   payers: Payer[]
+  /** Up to which day the house has invoiced; not told: it does not. */
+  invoicedTo?: IsoDate
+  /** The number of the last invoice that it sent, and those of the last days. */
+  lastInvoice?: string
+  issued?: Issued[]
   /** Slips that were credited already. */
   deposited?: string[]
   /** What is known to come: a cheque that bounced. */
@@ -36,6 +42,9 @@ export function setUpBank(folder: string, memory: BankMemory): void {
   writeWhole(memoryFile(folder), JSON.stringify(memory))
 }
 
+export const readMemory = (folder: string): BankMemory =>
+  JSON.parse(readFileSync(memoryFile(folder), 'utf8')) as BankMemory
+
 export const hasBank = (folder: string): boolean => existsSync(memoryFile(folder))
 
 export function truthOf(folder: string): Truth[] {
@@ -50,9 +59,10 @@ export function truthOf(folder: string): Truth[] {
  * goes to the inbox. Answers the files.
  */
 export function deliverUpTo(folder: string, day: IsoDate, deposits: readonly Deposit[]): string[] {
-  const memory = JSON.parse(readFileSync(memoryFile(folder), 'utf8')) as BankMemory
+  const memory = readMemory(folder)
   if (day <= memory.deliveredTo) return []
   const from = memory.deliveredTo
+  issue(memory, day)
   const planned = (memory.planned ?? [])
     .filter(p => p.line.bookingDate > from && p.line.bookingDate <= day)
     .map(p => ({ line: p.line, currency: p.currency, truth: truth(p.line, p.kind, p.how) }))

@@ -21,6 +21,8 @@ export interface Payer {
   currency: string
   iban: string
   takesDiscount: boolean
+  /** What it usually buys for, kept when all is paid. */
+  typical?: number
   invoices: PayerInvoice[]
   credits: { number: string; open: number }[]
 }

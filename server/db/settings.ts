@@ -43,8 +43,39 @@ function matchingOf(kept: Partial<Matching> | undefined): Matching {
   return { automatic: kept?.automatic ?? true, wrongCosts, threshold: sureEnough(wrongCosts) }
 }
 
+/** Where the house is, and how it is paid: what a letter of ours carries. Empty: not told yet. */
+export interface House {
+  street: string
+  postcode: string
+  city: string
+  country: string
+  vatNumber: string
+  email: string
+  phone: string
+  bank: string
+  iban: string
+  bic: string
+  /** A picture as PNG or JPEG, base64; empty for none. */
+  logo: string
+}
+
+const HOUSE: House = {
+  street: '',
+  postcode: '',
+  city: '',
+  country: '',
+  vatNumber: '',
+  email: '',
+  phone: '',
+  bank: '',
+  iban: '',
+  bic: '',
+  logo: '',
+}
+
 export interface Settings {
   company: string
+  house: House
   base: string
   /** The business date: the Clock of the demo, else the calendar's. */
   today: IsoDate
@@ -80,6 +111,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
   const bounds = (value.get('bounds') as number[] | undefined) ?? [30, 60, 90]
   return {
     company: (value.get('company') as string | undefined) ?? 'Your company',
+    house: { ...HOUSE, ...(value.get('house') as Partial<House> | undefined) },
     base: (value.get('base') as string | undefined) ?? 'EUR',
     timeZone,
     today: clock ?? dayIn(timeZone, new Date()),

@@ -55,12 +55,17 @@ export function formatMoney(amount: number, currency: string, language: string):
 }
 
 export function formatDate(date: IsoDate, language: string): string {
-  return new Intl.DateTimeFormat(LOCALE[language] ?? language, {
-    day: 'numeric',
-    month: 'short',
-    year: 'numeric',
-    timeZone: 'UTC',
-  }).format(Date.parse(`${date}T00:00:00Z`))
+  const at = Date.parse(`${date}T00:00:00Z`)
+  const format = (locale: string) =>
+    new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
+  if (language !== 'en') return format(LOCALE[language] ?? language).format(at)
+  // The English of the screens: three letters for every month, the day first.
+  const parts = new Map(
+    format('en-US')
+      .formatToParts(at)
+      .map(p => [p.type, p.value]),
+  )
+  return `${parts.get('day')} ${parts.get('month')} ${parts.get('year')}`
 }
 
 const LOCALE: Record<string, string> = { en: 'en-GB', no: 'nb' }

@@ -16,7 +16,12 @@ export interface Deposit {
 export interface PassingDays {
   /** A day is over: what is outside does what it does by its end. Answers the bank files that came. */
   dayPassed: (day: IsoDate, deposits: readonly Deposit[]) => string[]
+  /**
+   * What the house invoiced up to a day, as its invoicing hands it over: a table in columns of the import,
+   * of the last days, so that nothing is lost when taking it was cut short. Empty for nothing.
+   */
+  invoiced: (day: IsoDate) => string
 }
 
 /** The calendar: nothing waits to be told. */
-export const calendarDays: PassingDays = { dayPassed: () => [] }
+export const calendarDays: PassingDays = { dayPassed: () => [], invoiced: () => '' }

@@ -125,7 +125,7 @@ test('a person given a password signs in, mistypes, chooses their own, and finds
   await page.getByLabel('The same again').fill('kelp under the tide')
   await press(page, 'Enter')
   await page.waitForURL(u => u.pathname === '/aging')
-  await page.goto(`${world.app.url}/setup#sessions`)
+  await page.goto(`${world.app.url}/setup/you`)
   await expect(page.getByText('here and now')).toBeVisible()
   await page.getByTestId('person').or(page.locator('[data-test=person]')).first().click()
   await page.getByText('Sign out', { exact: true }).click()
@@ -142,7 +142,7 @@ test('the administrator gives a new password; the auditor reads that in the trai
     await page.waitForURL(u => !u.pathname.includes('sign-in'))
   }
   await enter('administrator@world.example')
-  await page.goto(`${world.app.url}/setup#access`)
+  await page.goto(`${world.app.url}/setup/access`)
   const row = page.getByRole('row', { name: /treasurer@world.example/ })
   await row.getByRole('button', { name: 'New password' }).click()
   await type(page, 'tern on the rocks')

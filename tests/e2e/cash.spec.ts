@@ -277,7 +277,7 @@ test('an advance, a deduction and a rest to refund, from the screen', async ({ p
 
 test('Setup: a bank account, a rule, the threshold', async ({ page }) => {
   await signIn(page.request, 'supervisor')
-  await page.goto('/setup')
+  await page.goto('/setup/bank')
   await page.getByLabel('Name of the bank account').fill('Savings')
   await page.getByLabel('IBAN', { exact: true }).fill('NL91ABNA0417164300')
   await page.getByLabel('Ledger account', { exact: true }).fill('1209')
@@ -289,7 +289,8 @@ test('Setup: a bank account, a rule, the threshold', async ({ page }) => {
   await page.getByLabel('Ledger account of the rule').selectOption('4900')
   await page.getByRole('button', { name: 'Add', exact: true }).click()
   await expect(page.getByRole('cell', { name: '“interest”' })).toBeVisible()
-  await page.getByLabel('one wrong posting costs as much as').fill('25')
+  await page.getByRole('link', { name: 'Cash', exact: true }).click()
+  await page.getByLabel('One wrong posting costs as much as').fill('25')
   await page.getByRole('button', { name: 'Save', exact: true }).click()
   await expect(said(page)).toContainText('Settings saved')
   expect(

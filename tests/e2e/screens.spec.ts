@@ -1,3 +1,5 @@
+import AxeBuilder from '@axe-core/playwright'
+import { SETUP_PARTS } from '../../app/utils/setupParts'
 import { expect, press, signIn, test } from './base'
 
 const VIEWS = [
@@ -18,7 +20,7 @@ const VIEWS = [
   '/books/journal',
   '/books/trial-balance',
   '/documents/import',
-  '/setup',
+  ...SETUP_PARTS.map(p => `/setup/${p.key}`),
 ]
 
 for (const scheme of ['light', 'dark'] as const) {
@@ -35,6 +37,31 @@ for (const scheme of ['light', 'dark'] as const) {
       ])
       expect(overflow, view).toEqual([0, 0])
     }
+  })
+}
+
+const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
+
+for (const scheme of ['light', 'dark'] as const) {
+  test(`no view breaks a rule of WCAG 2.2 AA that a machine can check (${scheme})`, async ({ page }) => {
+    test.setTimeout(180_000)
+    await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
+    await page.goto('/sign-in')
+    const broken: string[] = []
+    const look = async (view: string) => {
+      const { violations } = await new AxeBuilder({ page }).withTags(RULES).analyze()
+      for (const v of violations)
+        broken.push(`${view}: ${v.id}, ${v.nodes.length} ×, ${v.nodes[0]!.target.join(' ')}`)
+    }
+    await look('/sign-in')
+    await signIn(page.request, 'administrator')
+    for (const view of VIEWS) {
+      await page.goto(view)
+      await expect(page.locator('main h1')).toBeVisible()
+      await page.waitForLoadState('networkidle')
+      await look(view)
+    }
+    expect(broken).toEqual([])
   })
 }
 

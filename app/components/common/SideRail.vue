@@ -73,7 +73,7 @@ const groups: { head: string; ways: Way[] }[] = [
     ways: [
       { to: '/documents/import', label: 'Import', icon: FileInput, needs: 'import' },
       { to: '/rates', label: 'Rates', icon: ArrowLeftRight, needs: 'read' },
-      { to: '/setup', label: 'Setup', icon: Settings2, needs: 'read' },
+      { to: '/setup/company', label: 'Setup', icon: Settings2, needs: 'read' },
     ],
   },
 ]

@@ -35,12 +35,12 @@ const short = (name: string) => name.replace(/^(\S)\S* (.*)$/, '$1. $2')
         >
         <div class="my-1 border-t border-rule" />
         <MenuItem v-slot="{ active }"
-          ><NuxtLink to="/setup#password" class="block px-3 py-1.5" :class="active ? 'bg-row' : ''"
+          ><NuxtLink to="/setup/you" class="block px-3 py-1.5" :class="active ? 'bg-row' : ''"
             >Change password</NuxtLink
           ></MenuItem
         >
         <MenuItem v-slot="{ active }"
-          ><NuxtLink to="/setup#sessions" class="block px-3 py-1.5" :class="active ? 'bg-row' : ''"
+          ><NuxtLink to="/setup/you" class="block px-3 py-1.5" :class="active ? 'bg-row' : ''"
             >Where you are signed in</NuxtLink
           ></MenuItem
         >

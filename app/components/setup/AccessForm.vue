@@ -25,8 +25,7 @@ const save = () =>
 </script>
 
 <template>
-  <section id="access" class="border-t border-rule py-4">
-    <h2 class="mb-3">Access</h2>
+  <section>
     <form class="flex flex-wrap items-baseline gap-x-6 gap-y-3" @submit.prevent="save">
       <span
         ><label class="label" for="idle">A sign-in ends after minutes without work </label

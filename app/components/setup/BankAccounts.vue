@@ -64,8 +64,7 @@ const MAP = [
 </script>
 
 <template>
-  <section id="bank" class="border-t border-rule py-4">
-    <h2 class="mb-2">Bank</h2>
+  <section>
     <p v-if="trouble" class="wrong mb-2" role="alert">{{ trouble }}</p>
     <table class="grid-table max-w-[860px]">
       <thead>

@@ -44,8 +44,7 @@ const changePerson = (id: number, body: Change, said = 'Saved.') =>
 </script>
 
 <template>
-  <section class="border-t border-rule py-4">
-    <h2 class="mb-2">People</h2>
+  <section>
     <table class="grid-table max-w-[1100px]">
       <tbody>
         <tr v-for="p in people" :key="p.id">

@@ -33,8 +33,7 @@ const textOf = (level: PolicyForm['levels'][number]) =>
 </script>
 
 <template>
-  <section id="reminders" class="border-t border-rule py-4">
-    <h2 class="mb-1">Reminder policy</h2>
+  <section>
     <p v-if="trouble" class="wrong mb-2" role="alert">{{ trouble }}</p>
     <form v-for="(p, n) in policies" :key="p.code" @submit.prevent="savePolicy(n)">
       <div class="mb-2 flex items-baseline gap-5">

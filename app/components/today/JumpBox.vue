@@ -7,6 +7,7 @@ import type { Ability } from '~~/core/people'
 import { useKeys } from '~/composables/keys'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
+import { SETUP_PARTS } from '~/utils/setupParts'
 
 /** Jump: a name, number, amount, IBAN, cheque number, or what to do. */
 const session = useSession()
@@ -55,7 +56,13 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
     needs: 'import',
   },
   { title: 'Exchange rates', words: 'exchange rates currency fx', to: '/rates', needs: 'read' },
-  { title: 'Setup', words: 'setup settings policy people chart', to: '/setup', needs: 'read' },
+  { title: 'Setup', words: 'setup settings', to: '/setup/company', needs: 'read' },
+  ...SETUP_PARTS.map(p => ({
+    title: `Setup, ${p.title}`,
+    words: p.words,
+    to: `/setup/${p.key}`,
+    needs: p.needs,
+  })),
 ]
 const screens = computed<JumpHit[]>(() => {
   const q = query.value.trim().toLowerCase()

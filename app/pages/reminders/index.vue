@@ -104,7 +104,7 @@ const STATES: Record<string, string> = {
     <button class="go" :disabled="busy" data-test="propose">
       Propose a run <span class="font-normal opacity-70">Ctrl ↵</span>
     </button>
-    <NuxtLink class="hint makes ml-auto" to="/setup#reminders">levels, fees and texts</NuxtLink>
+    <NuxtLink class="hint makes ml-auto" to="/setup/reminders">levels, fees and texts</NuxtLink>
     <p v-if="trouble" class="wrong w-full" role="alert">{{ trouble }}</p>
   </form>
   <p v-if="listTrouble" class="wrong px-[18px]">{{ listTrouble }}</p>

@@ -2,7 +2,7 @@ import type { Directory } from './directory'
 import type { Evidence } from './model'
 import { scoreOf, together } from './model'
 import { wordsOf } from './names'
-import { plain, referenceKey } from './numbers'
+import { isCreditorReference, plain, referenceKey } from './numbers'
 import type { Closed, MatchCustomer, MatchItem, MatchLine } from './types'
 
 /** Who may have paid, and how we know. */
@@ -112,7 +112,10 @@ export function candidatesOf(line: MatchLine, named: Named, known: Known): Candi
   const words = textOf(line)
   for (const n of namesIn(known, words))
     add(n.customerId, { nameInText: n.likeness }, `the text names ${nameOf(n.customerId)}`)
-  const tokens = words.toUpperCase().match(/[A-Z0-9]+(?:[-/.][A-Z0-9]+)*/g) ?? []
+  const tokens: string[] = words.toUpperCase().match(/[A-Z0-9]+(?:[-/.][A-Z0-9]+)*/g) ?? []
+  // Our letters ask for several documents under one reference, that of the customer.
+  const reference = line.reference.replace(/\s/g, '').toUpperCase()
+  if (isCreditorReference(reference)) tokens.push(reference.slice(4))
   for (const token of new Set(tokens.map(referenceKey)))
     for (const id of token.length >= 3 ? directory.withNumber(token) : [])
       add(id, { customerNumber: 1 }, `the text names customer ${directory.byId.get(id)!.number}`)

@@ -1,4 +1,5 @@
 import { age } from '../../../core/aging'
+import { creditorReference } from '../../../core/banking/matching'
 import type { IsoDate } from '../../../core/calendar'
 import type { Notice, ReminderCustomer } from '../../../core/reminders'
 import type { PolicyForm } from '../../../contract/reminders'
@@ -11,6 +12,20 @@ import { notFound, ProblemError } from '../common/problems'
 import { readPolicy } from './policies'
 import { reminderCustomers, type CustomerRow } from './proposal'
 import { runRow } from './runs'
+
+/**
+ * The creditor reference (ISO 11649) that the letter asks for: of its document, of the customer for several.
+ * Empty where a number is too long for one.
+ */
+function referenceOf(customer: string, notice: Notice): string {
+  const [first] = notice.items
+  try {
+    return creditorReference(notice.items.length === 1 && !notice.fee ? first!.number : customer)
+  } catch (error) {
+    if (error instanceof RangeError) return ''
+    throw error
+  }
+}
 
 /**
  * The letter of a notice: everything the PDF shows, kept with the notice so that it can be shown again as it
@@ -46,12 +61,17 @@ export async function letterOf(
   )
   return {
     company: settings.company,
+    house: settings.house,
     customer: {
       name: customer.name,
       number: customer.number,
       contact: customer.contact,
+      street: customer.street,
+      postcode: customer.postcode,
+      city: customer.city,
       country: customer.country,
     },
+    reference: referenceOf(customer.number, notice),
     language,
     number,
     date: asOf,

@@ -17,6 +17,9 @@ export type CustomerRow = {
   name: string
   email: string
   contact: string
+  street: string
+  postcode: string
+  city: string
   country: string
   language: string
 }
@@ -27,6 +30,9 @@ const reminderCustomersRow = z.object({
   name: cell.text,
   email: cell.text,
   contact: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
   country: cell.text,
   language: cell.text,
   itemId: cell.whole,
@@ -53,7 +59,7 @@ export async function reminderCustomers(
   const rows = await database.rows(
     reminderCustomersRow,
     `
-    SELECT c.id, c.number, c.name, c.email, c.contact, c.country, c.language, i.id AS itemId,
+    SELECT c.id, c.number, c.name, c.email, c.contact, c.street, c.postcode, c.city, c.country, c.language, i.id AS itemId,
       i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,
       s.base_open AS baseOpen, l.level, l.noticeDate
     FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s

@@ -5,6 +5,7 @@ import { takeLocks } from '../../ledger/locks'
 import type { Deposit } from '../../ports/clock'
 import { passingDays, rateSource } from '../../wiring'
 import { ProblemError } from '../common/problems'
+import { importDocuments } from '../documents/imports'
 import type { Actor } from '../people/scope'
 import { takeRates } from '../rates/rates'
 
@@ -13,7 +14,7 @@ export async function advanceClock(
   database: Handle,
   actor: Actor,
 ): Promise<{ today: string; delivered: string[] }> {
-  return database.transaction(async tx => {
+  const passed = await database.transaction(async tx => {
     const settings = await takeLocks(tx, { settings: 'change' })
     if (!settings.clock)
       throw new ProblemError(409, 'No Clock', "only the demo has a Clock: here the date is the calendar's")
@@ -37,6 +38,19 @@ export async function advanceClock(
     const deposits = await depositsSince(tx, settings.clock)
     return { today: next, delivered: passingDays().dayPassed(settings.clock, deposits) }
   })
+  await takeInvoices(database, passed.today)
+  return passed
+}
+
+/** What the house invoiced meanwhile; what is there already is left as it is. */
+async function takeInvoices(database: Handle, today: IsoDate): Promise<void> {
+  // The day that begins has not been invoiced yet.
+  const csv = passingDays().invoiced(addDays(today, -1))
+  if (!csv) return
+  const [by] = await database.select<Actor>(
+    `SELECT id, name, email, role FROM person WHERE role = 'supervisor' AND active = 1 ORDER BY id LIMIT 1`,
+  )
+  if (by) await importDocuments(database, by, csv, { dryRun: false, skipExisting: true }, async () => {})
 }
 
 /** Slips that were handed over at the bank's counter in the last month. */

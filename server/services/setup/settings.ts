@@ -1,9 +1,10 @@
+import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
 import type { ReceiptPolicy } from '../../../core/ledger'
 import type { SettingsAnswer } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
-import { isTimeZone, readSettings, writeSetting, type Access } from '../../db/settings'
+import { isTimeZone, readSettings, writeSetting, type Access, type House } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { requireAbility } from '../../ledger/rights'
 import { ProblemError } from '../common/problems'
@@ -28,6 +29,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
   ])
   const {
     company,
+    house,
     base,
     today,
     demo,
@@ -41,6 +43,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
   } = settings
   return {
     company,
+    house,
     base,
     today,
     demo,
@@ -62,6 +65,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
 
 export interface Changes {
   company?: string
+  house?: House
+  base?: string
   timeZone?: string
   bounds?: number[]
   overdueTarget?: number
@@ -69,6 +74,20 @@ export interface Changes {
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access
+}
+
+/** All that was posted is told in the base currency: it stays once there is something. */
+async function checkBase(tx: Handle, base: string): Promise<void> {
+  const settings = await readSettings(tx)
+  if (settings.base === base) return
+  const [posted] = await tx.select('SELECT 1 AS x FROM entry LIMIT 1')
+  if (posted)
+    throw new ProblemError(
+      409,
+      'Fixed',
+      `the books are kept in ${settings.base}: that stays once anything is posted`,
+      [{ path: 'base', message: 'fixed' }],
+    )
 }
 
 /**
@@ -85,12 +104,17 @@ export async function changeSettings(
     requireAbility(actor, 'people.edit', 'access')
     checkAccess(changes.access)
   }
+  if (changes.house?.iban && !isValidIBAN(electronicFormatIBAN(changes.house.iban) ?? ''))
+    throw new ProblemError(422, 'Not an IBAN', `${changes.house.iban} is not a valid IBAN`, [
+      { path: 'house.iban', message: 'not valid', satisfy: 'check its digits' },
+    ])
   if (changes.timeZone && !isTimeZone(changes.timeZone))
     throw new ProblemError(422, 'Not a time zone', `${changes.timeZone} is not a time zone`, [
       { path: 'timeZone', message: 'unknown', satisfy: 'use an IANA name such as Europe/Dublin' },
     ])
   await database.transaction(async tx => {
     const { today } = await takeLocks(tx, { settings: 'change' })
+    if (changes.base) await checkBase(tx, changes.base)
     if (changes.closedUntil) await checkClosing(tx, changes.closedUntil, today)
     if (changes.closedUntil !== undefined) await rememberClosing(tx, actor, changes.closedUntil)
     for (const [name, value] of Object.entries(changes)) await writeSetting(tx, actor.id, name, value)

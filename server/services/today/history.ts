@@ -97,7 +97,7 @@ export async function readHistory(database: Handle, scope: Scope): Promise<Histo
   })
   return {
     base: settings.base,
-    target: settings.overdueTarget,
+    target: scope.salesId ? 0 : settings.overdueTarget,
     buckets: settings.buckets.map(b => ({ label: b.label })),
     points,
   }
