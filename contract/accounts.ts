@@ -10,6 +10,12 @@ export const accountRow = z.object({
   name: z.string(),
   currency: z.string(),
   country: z.string(),
+  city: z.string(),
+  class: z.string(),
+  contact: z.string(),
+  phone: z.string(),
+  open: minor.describe('base currency, less unallocated credit'),
+  overdue: minor.describe('base currency'),
 })
 
 export const itemsQuery = z.object({

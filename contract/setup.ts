@@ -126,6 +126,18 @@ export const setup = {
     }),
     response: settingsAnswer,
   }),
+  firstSteps: operation({
+    method: 'get',
+    path: '/api/setup/first-steps',
+    summary: 'What a new house still has to tell before it can work',
+    ability: 'read',
+    response: z.object({
+      done: z.boolean(),
+      steps: z.array(
+        z.object({ key: z.string(), title: z.string(), why: z.string(), done: z.boolean(), to: z.string() }),
+      ),
+    }),
+  }),
   changeClass: operation({
     method: 'put',
     path: '/api/classes/{code}',

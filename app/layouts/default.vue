@@ -12,14 +12,20 @@ const session = useSession()
 const route = useRoute()
 const { width } = useWindowSize()
 const narrow = computed(() => width.value < 720)
-const showCard = computed(
-  () => desk.cardOpen && desk.customer !== null && width.value >= 960 && !route.meta.noCard,
-)
+/** Beside the sheet there is room for the Card from here on; below, it is drawn over it when asked for. */
+const CARD_BESIDE = 1180
+const beside = computed(() => width.value >= CARD_BESIDE)
+const hasCard = computed(() => desk.customer !== null && !narrow.value && !route.meta.noCard)
+const showCard = computed(() => hasCard.value && beside.value && desk.cardOpen)
+const drawCard = computed(() => hasCard.value && !beside.value && desk.cardDrawn)
 watch(
   () => route.path,
   (to, from) => {
     // The Card stays with the customer from screen to screen, but Setup and the like have none.
-    if (to !== from) desk.makeUp = null
+    if (to !== from) {
+      desk.makeUp = null
+      desk.cardDrawn = false
+    }
   },
 )
 watch(
@@ -53,7 +59,8 @@ useKeys([
     key: 'b',
     label: 'Show or hide the Card',
     run: () => {
-      desk.cardOpen = !desk.cardOpen
+      if (beside.value) desk.cardOpen = !desk.cardOpen
+      else desk.cardDrawn = !desk.cardDrawn
     },
   },
   {
@@ -99,11 +106,26 @@ useKeys([
           · <button class="plain !py-0" data-test="advance" @click="advance">advance a day</button></template
         ></span
       >
+      <button
+        v-if="hasCard && !beside"
+        class="plain"
+        :aria-expanded="drawCard"
+        @click="desk.cardDrawn = !desk.cardDrawn"
+      >
+        Card <kbd>B</kbd>
+      </button>
       <PersonMenu />
     </header>
     <SideRail v-if="!narrow" />
     <main id="sheet" class="flex min-h-0 min-w-0 flex-col bg-sheet"><slot /></main>
     <CustomerCard v-if="showCard" />
+    <div
+      v-if="drawCard"
+      class="drawer fixed bottom-0 right-0 top-[44px] z-30 flex w-[300px]"
+      data-test="card-drawer"
+    >
+      <CustomerCard class="w-full" />
+    </div>
     <SideRail v-if="narrow" class="order-last" phone />
     <MakeUpDrawer />
     <TieOutDrawer />

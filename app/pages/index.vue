@@ -56,6 +56,7 @@ useKeys([
         <h1>{{ weekday }}, {{ dateText(day.today) }}</h1>
         <span class="hint">{{ day.company }}, all figures in {{ day.base }}</span>
       </div>
+      <FirstSteps v-if="session.can('policy.edit')" />
       <div class="grid grid-cols-2 gap-x-8 gap-y-4 border-y border-rule py-4 md:grid-cols-4">
         <div>
           <p class="label">Overdue</p>
@@ -96,7 +97,7 @@ useKeys([
           </button>
           <p class="hint">
             <button
-              class="makes"
+              class="makes min-h-6"
               @click="desk.makeUp = { title: 'On account', query: { bucket: 'onAccount' } }"
             >
               <Figure :amount="day.onAccount" :currency="day.base" whole cr zero /> on account
@@ -111,16 +112,27 @@ useKeys([
           <p class="hint">since {{ dateText(day.monthEnd.date) }}</p>
         </div>
       </div>
-      <div class="grid gap-[2px] py-4" :style="{ gridTemplateColumns: `repeat(${day.amounts.length}, 1fr)` }">
+      <Strata
+        class="mt-4"
+        :amounts="day.amounts"
+        :labels="day.buckets.map(b => b.label)"
+        :currency="day.base"
+        :height="9"
+      />
+      <div class="grid gap-[2px] pb-4" :style="{ gridTemplateColumns: `repeat(${day.amounts.length}, 1fr)` }">
         <button
           v-for="(a, i) in day.amounts"
           :key="i"
-          class="border-t-[9px] pt-1.5 text-left"
-          :style="{ borderColor: `var(--age-${i})` }"
+          class="pt-1 text-left"
           @click="desk.makeUp = { title: day!.buckets[i]!.label, query: { bucket: String(i) as '0' } }"
         >
-          <span class="label block">{{ day.buckets[i]!.label }}</span><b
-            class="makes text-[14.5px] font-semibold"
+          <span class="label block"
+            ><i
+              class="mr-1.5 inline-block h-[8px] w-[8px]"
+              :style="{ background: `var(--age-${i})` }"
+              aria-hidden="true"
+            />{{ day.buckets[i]!.label }}</span
+          ><b class="makes text-[14.5px] font-semibold"
             ><Figure :amount="a" :currency="day.base" whole zero
           /></b>
         </button>

@@ -34,6 +34,8 @@ export const useDesk = defineStore('desk', {
     card: null as Card | null,
     cardTrouble: '',
     cardOpen: true,
+    /** Where there is no room beside the sheet: whether the Card lies over it. */
+    cardDrawn: false,
     railFolded: false,
     makeUp: null as MakeUpRequest | null,
     tieOut: null as string | null,

@@ -126,11 +126,12 @@ export const bank = {
       search,
       limit,
       cursor,
+      counted: flag.describe('0: the page alone, without count and totals of all lines'),
     }),
     response: z.object({
       items: z.array(bankLine),
       next: z.string().nullable(),
-      count: z.int(),
+      count: z.int().nullable(),
       totals: z.array(z.object({ currency: z.string(), moneyIn: minor, moneyOut: minor, count: z.int() })),
     }),
   }),

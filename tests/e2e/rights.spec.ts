@@ -20,6 +20,7 @@ const MATRIX: [may: Role[], requests: string][] = [
   [
     ALL,
     `get /api/today, get /api/today/history, get /api/jump, get /api/settings, get /api/rates,
+    get /api/setup/first-steps,
     put /api/session/password, get /api/session/all, delete /api/session/all/{id}, get /api/accounts,
     get /api/accounts/{number}, get /api/accounts/{number}/items, get /api/aging, get /api/aging/items,
     get /api/aging/export, get /api/reminders/policies, get /api/reminders/notices/{id}/letter,
@@ -51,7 +52,8 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/banking/lines/accept-clear, post /api/banking/lines/{id}/undo,
     post /api/banking/lines/{id}/undo/preview, post /api/banking/csv-map, post /api/banking/slips/preview,
     post /api/banking/slips, post /api/banking/slips/{id}/void/preview, post /api/banking/slips/{id}/void,
-    post /api/documents/imports/customers, post /api/documents/imports/documents, delete /api/jobs/{id}`,
+    post /api/documents/imports/customers, post /api/documents/imports/documents,
+    post /api/documents/imports/look, post /api/documents/imports/convert, delete /api/jobs/{id}`,
   ],
   [
     CHASERS,

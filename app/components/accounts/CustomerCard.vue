@@ -14,6 +14,9 @@ const card = computed(() => desk.card)
 // A long address breaks at its @.
 const mailbox = computed(() => (card.value?.email ?? '').split('@')[0])
 const domain = computed(() => (card.value?.email ?? '').split('@')[1])
+const route = useRoute()
+/** What leads elsewhere: the way to where one is, is none. */
+const next = computed(() => (card.value?.next ?? []).filter(a => decodeURI(a.to) !== decodeURI(route.path)))
 const noting = ref(false)
 const note = ref('')
 const trouble = ref('')
@@ -60,9 +63,9 @@ useKeys([
   ...[0, 1, 2].map(i => ({
     key: String(i + 1),
     label: `Action ${i + 1} of the Card`,
-    when: () => Boolean(card.value?.next[i]),
+    when: () => Boolean(next.value[i]),
     run: () => {
-      void navigateTo(card.value!.next[i]!.to)
+      void navigateTo(next.value[i]!.to)
     },
   })),
 ])
@@ -223,7 +226,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         <span>Note</span><kbd>N</kbd>
       </button>
       <NuxtLink
-        v-for="(a, i) in card.next"
+        v-for="(a, i) in next"
         :key="a.label"
         :to="a.to"
         class="flex items-baseline justify-between gap-2 border-t border-rule py-[5px]"

@@ -1,4 +1,5 @@
 <script setup lang="ts" generic="T extends object">
+import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useKeys } from '~/composables/keys'
 import { useRowWindow } from '~/composables/rowWindow'
@@ -16,6 +17,8 @@ export interface Column {
   sort?: string
   cut?: boolean
   title?: string
+  /** Gives way when there is too little room: 1 first, then 2, and so on. Without it: never. */
+  gives?: number
 }
 const props = defineProps<{
   columns: Column[]
@@ -29,7 +32,9 @@ const props = defineProps<{
   rowClass?: (row: T) => string
 }>()
 const emit = defineEmits<{ 'update:sort': [string]; more: []; cursor: [T]; open: [T] }>()
-const slots = defineSlots<{ [name: string]: (scope: { row: T; index: number }) => unknown }>()
+const slots = defineSlots<{
+  [name: string]: (scope: { row: T; index: number; columns?: readonly Column[] }) => unknown
+}>()
 const scroller = ref<HTMLElement | null>(null)
 const at = ref(0)
 const { shown, before, after, bringIntoSight, page } = useRowWindow(scroller, () => props.rows.length, {
@@ -83,8 +88,19 @@ useKeys([
     },
   },
 ])
+/** The least room of a column: what it asks for, or what figures, names and dates usually need. */
+const leastOf = (c: Column) => c.width ?? (c.num ? 84 : c.cut ? 150 : 72)
+const { width: room } = useElementSize(scroller)
+/** Columns for which there is room; figures and dates are never cut, a whole column gives way instead. */
+const fitting = computed(() => {
+  const kept = [...props.columns]
+  const needed = () => kept.reduce((sum, c) => sum + leastOf(c), 0)
+  const giving = kept.filter(c => c.gives).sort((a, b) => a.gives! - b.gives!)
+  while (room.value && needed() > room.value && giving.length) kept.splice(kept.indexOf(giving.shift()!), 1)
+  return kept
+})
 // The columns that may be cut and ask for no width share all the room that the others leave.
-const sharing = computed(() => props.columns.filter(c => c.cut && !c.width).length)
+const sharing = computed(() => fitting.value.filter(c => c.cut && !c.width).length)
 const slack = computed(() => `${Math.floor(100 / Math.max(1, sharing.value))}%`)
 const widthOf = (c: { width?: number; cut?: boolean }) =>
   c.width ? { width: `${c.width}px`, minWidth: `${c.width}px` } : { width: c.cut ? slack.value : '1px' }
@@ -107,7 +123,7 @@ defineExpose({ move, cursor: at })
   <div
     ref="scroller"
     class="relative min-h-0 flex-1 overflow-auto"
-    tabindex="-1"
+    tabindex="0"
     :aria-label="label"
     role="region"
   >
@@ -115,7 +131,7 @@ defineExpose({ move, cursor: at })
       <thead>
         <tr>
           <th
-            v-for="c in columns"
+            v-for="c in fitting"
             :key="c.key"
             :class="c.num ? 'num' : ''"
             :style="widthOf(c)"
@@ -130,7 +146,7 @@ defineExpose({ move, cursor: at })
       </thead>
       <tbody>
         <tr v-if="before > 0" aria-hidden="true">
-          <td :colspan="columns.length" class="!border-0 !p-0" :style="{ height: `${before}px` }" />
+          <td :colspan="fitting.length" class="!border-0 !p-0" :style="{ height: `${before}px` }" />
         </tr>
         <template v-for="v in shown" :key="String(v.key)">
           <tr
@@ -142,22 +158,22 @@ defineExpose({ move, cursor: at })
             @click="move(v.index)"
             @dblclick="emit('open', rows[v.index]!)"
           >
-            <td v-for="c in columns" :key="c.key" :class="[c.num ? 'num' : '', c.cut ? 'cut' : '']">
+            <td v-for="c in fitting" :key="c.key" :class="[c.num ? 'num' : '', c.cut ? 'cut' : '']">
               <slot :name="`cell-${c.key}`" :row="rows[v.index]!" :index="v.index" />
             </td>
           </tr>
           <tr v-if="slots.under && opened === rowKey(rows[v.index]!)">
-            <td :colspan="columns.length" class="!h-auto !whitespace-normal bg-row py-2">
+            <td :colspan="fitting.length" class="!h-auto !whitespace-normal bg-row py-2">
               <slot name="under" :row="rows[v.index]!" :index="v.index" />
             </td>
           </tr>
         </template>
         <tr v-if="after > 0" aria-hidden="true">
-          <td :colspan="columns.length" class="!border-0 !p-0" :style="{ height: `${after}px` }" />
+          <td :colspan="fitting.length" class="!border-0 !p-0" :style="{ height: `${after}px` }" />
         </tr>
       </tbody>
       <tfoot v-if="$slots.foot && rows.length">
-        <slot name="foot" :row="rows[0]!" :index="0" />
+        <slot name="foot" :row="rows[0]!" :index="0" :columns="fitting" />
       </tfoot>
     </table>
     <div v-if="!rows.length && !loading" class="p-[18px] text-soft">

@@ -66,6 +66,10 @@ function hover(event: MouseEvent): void {
             history.base,
           )
         }}</span
+      ><span v-if="history.target" class="cents"
+        ><svg width="22" height="8" class="mr-1.5 inline-block" aria-hidden="true">
+          <line x1="0" x2="22" y1="4" y2="4" stroke="var(--ink)" stroke-dasharray="4 3" /></svg
+        >target for overdue {{ short(history.target) }}</span
       >
     </figcaption>
     <svg
@@ -94,15 +98,6 @@ function hover(event: MouseEvent): void {
           stroke="var(--ink)"
           stroke-dasharray="4 3"
         />
-        <text
-          :x="width - PAD.right"
-          :y="y(history.target) - 4"
-          text-anchor="end"
-          fill="var(--ink)"
-          font-size="11"
-        >
-          target for overdue {{ short(history.target) }}
-        </text>
       </template>
       <line
         v-if="at !== null"

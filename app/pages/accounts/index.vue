@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { ref } from 'vue'
+import type { z } from 'zod'
 import { contract } from '~~/contract'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
+import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 
 const desk = useDesk()
 const search = ref('')
-type Row = { number: string; name: string; currency: string; country: string }
+type Row = z.output<NonNullable<typeof contract.accounts.list.response>>['items'][number]
+const session = useSession()
 const { rows, answer, loading, trouble, more } = usePages<Row, { items: Row[]; next: string | null }>(
   cursor =>
     call(contract.accounts.list, { query: { search: search.value || undefined, limit: 100, cursor } }),
@@ -36,9 +39,13 @@ useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
   <SheetTable
     :columns="[
       { key: 'name', label: 'Customer', cut: true },
-      { key: 'number', label: 'Number', width: 110 },
-      { key: 'country', label: 'Country', width: 80 },
-      { key: 'currency', label: 'Currency', width: 90 },
+      { key: 'number', label: 'Number', width: 80 },
+      { key: 'class', label: 'Class', width: 120, gives: 2 },
+      { key: 'place', label: 'Place', width: 150, gives: 1 },
+      { key: 'contact', label: 'Contact', width: 190, gives: 3 },
+      { key: 'currency', label: 'Currency', width: 76, gives: 4 },
+      { key: 'overdue', label: `Overdue, ${session.base}`, num: true, width: 110 },
+      { key: 'open', label: `Open, ${session.base}`, num: true, width: 110 },
     ]"
     :rows="rows"
     :row-key="r => r.number"
@@ -54,10 +61,17 @@ useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
         row.name
       }}</NuxtLink></template
     >
-    <template #cell-number="{ row }">{{ row.number }}</template><template #cell-country="{ row }">{{
-      row.country
+    <template #cell-number="{ row }">{{ row.number }}</template><template #cell-class="{ row }">{{
+      row.class
     }}</template
-    ><template #cell-currency="{ row }">{{ row.currency }}</template>
+    ><template #cell-place="{ row }"
+      >{{ row.city }}<span class="aside ml-1.5">{{ row.country }}</span></template
+    ><template #cell-contact="{ row }"
+      >{{ row.contact }} <span class="aside">{{ row.phone }}</span></template
+    ><template #cell-currency="{ row }">{{ row.currency }}</template
+    ><template #cell-overdue="{ row }"
+      ><Figure :amount="row.overdue" :currency="session.base" whole /></template
+    ><template #cell-open="{ row }"><Figure :amount="row.open" :currency="session.base" whole cr /></template>
     <template #empty
       >No customer found. Try part of the name, or
       <NuxtLink class="plain" to="/documents/import">import customers</NuxtLink>.</template

@@ -68,7 +68,7 @@ const buckets = computed(() => answer.value?.buckets ?? [])
 const columns = computed(() =>
   [
     { key: 'customer', label: BY[query.by], sort: 'name', cut: true },
-    { key: 'strata', label: '', width: 66 },
+    { key: 'strata', label: '', width: 66, gives: 1 },
     ...buckets.value.map((b, i) => ({ key: `b${i}`, label: b.label, num: true, sort: `b${i}` })),
     {
       key: 'onAccount',
@@ -76,6 +76,7 @@ const columns = computed(() =>
       num: true,
       sort: 'onAccount',
       title: 'unallocated receipts and credit notes',
+      gives: 2,
     },
     { key: 'total', label: 'Total', num: true, sort: 'total' },
   ].filter(c => !hidden.value.includes(c.key)),
@@ -197,6 +198,14 @@ const share = (i: number) => {
       {{ answer.control.ties ? 'ties to' : 'does not tie to' }} {{ answer.control.account }}
     </button>
   </div>
+  <div v-if="answer" class="px-[18px]">
+    <Strata
+      :amounts="answer.totals.amounts"
+      :labels="buckets.map(b => b.label)"
+      :currency="currency"
+      :height="9"
+    />
+  </div>
   <div
     v-if="answer"
     class="grid gap-[2px] px-[18px] pb-2.5"
@@ -205,12 +214,16 @@ const share = (i: number) => {
     <button
       v-for="(b, i) in buckets"
       :key="b.label"
-      class="border-t-[9px] pt-[5px] text-left"
-      :style="{ borderColor: `var(--age-${i})` }"
+      class="pt-[3px] text-left"
       @click="makeUp(null, String(i))"
     >
-      <span class="label block !text-[11.5px]">{{ b.label }}</span><b
-        class="makes text-[14.5px] font-semibold"
+      <span class="label block !text-[11.5px]"
+        ><i
+          class="mr-1.5 inline-block h-[8px] w-[8px]"
+          :style="{ background: `var(--age-${i})` }"
+          aria-hidden="true"
+        />{{ b.label }}</span
+      ><b class="makes text-[14.5px] font-semibold"
         ><Figure :amount="answer.totals.amounts[i]!" :currency="currency" whole zero /></b
       ><span class="hint ml-1.5 text-[11.5px]">{{ share(i) }} %</span>
     </button>
@@ -325,9 +338,13 @@ const share = (i: number) => {
       ><button class="makes font-semibold" tabindex="-1" @click.stop="makeUp(row, 'all')">
         <Figure :amount="row.total" :currency="currency" :whole="!cents" zero cr /></button
     ></template>
-    <template #foot
+    <template #foot="{ columns: shown }"
       ><tr v-if="answer">
-        <td v-for="(c, n) in columns" :key="c.key" :class="[c.num ? 'num' : '', n === 0 ? 'cut' : '']">
+        <td
+          v-for="(c, n) in shown ?? columns"
+          :key="c.key"
+          :class="[c.num ? 'num' : '', n === 0 ? 'cut' : '']"
+        >
           <template v-if="n === 0">All {{ answer.totals.count }}</template>
           <button v-else-if="c.key === 'total'" class="makes" data-test="total" @click="makeUp(null, 'all')">
             <Figure :amount="answer.totals.total" :currency="currency" :whole="!cents" zero cr />

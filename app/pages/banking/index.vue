@@ -37,17 +37,21 @@ const { rows, answer, loading, trouble, more, reload } = usePages<BankLine, Awai
   [() => ({ ...query })],
   120,
 )
+const narrowed = () => ({ state: query.state, account: query.account, search: query.search || undefined })
 function read(cursor: string | undefined) {
-  return call(contract.banking.lines, {
-    query: {
-      state: query.state,
-      account: query.account,
-      search: query.search || undefined,
-      limit: 100,
-      cursor,
-    },
-  })
+  return call(contract.banking.lines, { query: { ...narrowed(), limit: 100, cursor, counted: '0' } })
 }
+/** Counts of all lines come after the page: at hundreds of thousands they take longer. */
+const counts = shallowRef<Pick<Awaited<ReturnType<typeof read>>, 'count' | 'totals'> | null>(null)
+watch(answer, async now => {
+  if (now && rows.value.length > 100) return
+  try {
+    const found = await call(contract.banking.lines, { query: { ...narrowed(), limit: 1 } })
+    if (answer.value === now) counts.value = found
+  } catch (error) {
+    trouble.value = problemText(error)
+  }
+})
 const current = shallowRef<BankLine | null>(null)
 const detail = shallowRef<BankLineDetail | null>(null)
 const chosen = ref(0)
@@ -407,8 +411,10 @@ useKeys([
       <template #foot
         ><tr>
           <td colspan="5" class="!whitespace-normal">
-            <span class="mr-5 inline-block">{{ plural(answer?.count ?? 0, 'line') }}</span><span
-              v-for="t in answer?.totals ?? []"
+            <span class="mr-5 inline-block">{{
+              counts ? plural(counts.count ?? 0, 'line') : '… lines'
+            }}</span><span
+              v-for="t in counts?.totals ?? []"
               :key="t.currency"
               class="mr-5 inline-block whitespace-nowrap font-normal"
               >{{ t.currency }}

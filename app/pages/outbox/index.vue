@@ -96,9 +96,9 @@ useKeys([
     :columns="[
       { key: 'state', label: 'State', width: 84 },
       { key: 'customer', label: 'Customer', cut: true },
-      { key: 'subject', label: 'Subject', cut: true },
-      { key: 'recipient', label: 'To', cut: true },
-      { key: 'at', label: 'Sent', width: 158, cut: true },
+      { key: 'subject', label: 'Subject', cut: true, gives: 2 },
+      { key: 'recipient', label: 'To', cut: true, gives: 1 },
+      { key: 'at', label: 'Sent', width: 176 },
       { key: 'letter', label: '', width: 60 },
     ]"
     :rows="rows"

@@ -16,11 +16,18 @@ const accountsRow = z.object({
   name: cell.text,
   currency: cell.text,
   country: cell.text,
+  city: cell.text,
+  class: cell.text,
+  contact: cell.text,
+  phone: cell.text,
+  open: cell.sum,
+  overdue: cell.sum,
 })
 
 export async function listAccounts(database: Handle, q: z.infer<typeof accountsQuery>, scope: Scope) {
   const where = ['1 = 1']
-  const values: Values = { salesId: scope.salesId ?? 0 }
+  const { today } = await readSettings(database)
+  const values: Values = { salesId: scope.salesId ?? 0, today }
   if (scope.salesId) where.push('sales_id = :salesId')
   if (q.search) {
     where.push('(name LIKE :search OR number LIKE :search)')
@@ -33,11 +40,20 @@ export async function listAccounts(database: Handle, q: z.infer<typeof accountsQ
   }
   const rows = await database.rows(
     accountsRow,
-    `SELECT number, name, currency, country FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number
-      LIMIT ${q.limit + 1}`,
+    // The page is chosen first: only its accounts are summed.
+    `SELECT c.number, c.name, c.currency, c.country, c.city, COALESCE(k.name, c.class) AS class, c.contact,
+      c.phone, COALESCE(SUM(o.base_open), 0) AS open,
+      COALESCE(SUM(IF(o.open > 0 AND o.due_date < :today, o.base_open, 0)), 0) AS overdue
+      FROM (SELECT id FROM customer WHERE ${where.join(' AND ')} ORDER BY name, number LIMIT ${q.limit + 1}) page
+      JOIN customer c ON c.id = page.id LEFT JOIN customer_class k ON k.code = c.class
+      LEFT JOIN open_item o ON o.customer_id = c.id GROUP BY c.id ORDER BY c.name, c.number`,
     values,
   )
-  return cut(rows, q.limit, r => [r.name, r.number])
+  const page = cut(rows, q.limit, r => [r.name, r.number])
+  return {
+    ...page,
+    items: page.items.map(r => ({ ...r, open: Number(r.open), overdue: Number(r.overdue) })),
+  }
 }
 
 export async function writeNote(

@@ -122,7 +122,7 @@ interface Due {
  */
 export async function sendNext(database: Handle, mail: MailPort | null): Promise<boolean> {
   if (!mail) return false
-  const { company, sender } = await readSettings(database)
+  const { company, sender, clock } = await readSettings(database)
   return database.transaction(async tx => {
     const [row] = await tx.select<Due>(
       `SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter, n.number FROM outbox o
@@ -136,9 +136,9 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
     const state = done.state === 'waiting' && wait === null ? 'failed' : done.state
     await tx.run(
       `UPDATE outbox SET state = :state, tries = tries + 1, reply = :reply,
-        sent_at = IF(:state = 'sent', UTC_TIMESTAMP(3), NULL),
+        sent_at = IF(:state = 'sent', ADDTIME(COALESCE(:clock, UTC_DATE()), UTC_TIME(3)), NULL),
         next_try = IF(:state = 'waiting', UTC_TIMESTAMP(3) + INTERVAL :wait MINUTE, NULL) WHERE id = :id`,
-      { id: row.id, state, reply: done.reply.slice(0, 300), wait: wait ?? 0 },
+      { id: row.id, state, reply: done.reply.slice(0, 300), wait: wait ?? 0, clock },
     )
     return true
   })
