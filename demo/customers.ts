@@ -314,7 +314,8 @@ export function demoCustomers(c: Chance): DemoCustomer[] {
       const home = HOMES.find(([, words]) => words.test(first))?.[0]
       const last = (home && NATIONAL[home]?.[code]) ?? LAST[code]!
       let name = first + (last[0] ? ` ${last[(i + round) % last.length]}` : '')
-      while (names.has(name)) name = `${name} ${c.pick(SITES[home ?? ''] ?? SITES['']!)}`
+      const [only, sites] = [name, SITES[home ?? ''] ?? SITES['']!]
+      for (let n = 0; names.has(name); n++) name = `${only} ${sites[n] ?? `No ${n + 1}`}`
       names.add(name)
       const [country, language, currency] =
         PLACES.find(p => p[0] === home) ??

@@ -89,7 +89,7 @@ useKeys([
   },
 ])
 /** The least room of a column: what it asks for, or what figures, names and dates usually need. */
-const leastOf = (c: Column) => c.width ?? (c.num ? 84 : c.cut ? 150 : 72)
+const leastOf = (c: Column) => c.width ?? (c.num ? 84 : c.cut ? 190 : 72)
 const { width: room } = useElementSize(scroller)
 /** Columns for which there is room; figures and dates are never cut, a whole column gives way instead. */
 const fitting = computed(() => {

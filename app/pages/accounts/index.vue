@@ -40,9 +40,9 @@ useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
     :columns="[
       { key: 'name', label: 'Customer', cut: true },
       { key: 'number', label: 'Number', width: 80 },
-      { key: 'class', label: 'Class', width: 120, gives: 2 },
+      { key: 'class', label: 'Class', width: 120, gives: 3 },
       { key: 'place', label: 'Place', width: 150, gives: 1 },
-      { key: 'contact', label: 'Contact', width: 190, gives: 3 },
+      { key: 'contact', label: 'Contact', width: 200, gives: 2 },
       { key: 'currency', label: 'Currency', width: 76, gives: 4 },
       { key: 'overdue', label: `Overdue, ${session.base}`, num: true, width: 110 },
       { key: 'open', label: `Open, ${session.base}`, num: true, width: 110 },

@@ -136,7 +136,7 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
     const state = done.state === 'waiting' && wait === null ? 'failed' : done.state
     await tx.run(
       `UPDATE outbox SET state = :state, tries = tries + 1, reply = :reply,
-        sent_at = IF(:state = 'sent', ADDTIME(COALESCE(:clock, UTC_DATE()), UTC_TIME(3)), NULL),
+        sent_at = IF(:state = 'sent', TIMESTAMP(COALESCE(:clock, UTC_DATE()), UTC_TIME(3)), NULL),
         next_try = IF(:state = 'waiting', UTC_TIMESTAMP(3) + INTERVAL :wait MINUTE, NULL) WHERE id = :id`,
       { id: row.id, state, reply: done.reply.slice(0, 300), wait: wait ?? 0, clock },
     )

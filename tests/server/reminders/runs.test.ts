@@ -96,7 +96,7 @@ test('the letter is a PDF that an independent reader reads', async () => {
     'N-00001',
     'Hollin & Sedge',
     '26-1',
-    '13 Sept 2026',
+    '13 Sep 2026',
     '64',
     'EUR 1,210.40',
     '26 Nov 2026',
