@@ -67,3 +67,9 @@ export const known = z
 export const knownState = z
   .object({ entry: z.int(), at: z.string(), asked: z.boolean() })
   .describe('the last entry that counts: name it to see the same again')
+
+/** A file as the body of a request. */
+export const bytes = {
+  bodyType: 'application/octet-stream',
+  body: z.custom<Uint8Array | Blob>().meta({ type: 'string', format: 'binary' }),
+}

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { statementResult } from './banking/lines'
-import { fault, flag, id } from './common'
+import { bytes, fault, flag, id } from './common'
 import { operation } from './operation'
 
 export const CUSTOMER_COLUMNS = [
@@ -102,7 +102,6 @@ export const importConverted = z.object({
   leftOut: z.int().describe('rows over nothing, and sums'),
 })
 export type ImportConverted = z.infer<typeof importConverted>
-const file = { bodyType: 'application/octet-stream', body: z.instanceof(Uint8Array) }
 const csv = { bodyType: 'text/csv', body: z.string(), query, response: importResult }
 const params = z.object({ id })
 
@@ -128,7 +127,7 @@ export const imports = {
     path: '/api/documents/imports/look',
     summary: 'Look at a table of any form (CSV of any encoding, XLSX): what its columns may be',
     ability: 'import',
-    ...file,
+    ...bytes,
     query: z.object({ kind: importKind.optional() }),
     response: importLook,
   }),
@@ -137,7 +136,7 @@ export const imports = {
     path: '/api/documents/imports/convert',
     summary: 'Bring a table of any form into the columns that the imports take',
     ability: 'import',
-    ...file,
+    ...bytes,
     query: z.object({
       map: z.string().max(6000).describe('what its columns hold, JSON as `look` answers it'),
       remember: flag.describe('1: tables of these columns are read so again'),

@@ -1,4 +1,5 @@
 import { ref, shallowRef, watch, type WatchSource } from 'vue'
+import { holdKeys } from '~/composables/typeAhead'
 import { problemText } from '~/utils/api'
 
 /**
@@ -37,7 +38,8 @@ export function usePages<T, A extends { items: T[]; next: string | null }>(
       void load()
     }, wait)
   })
-  void load()
+  // Keys typed before the first rows stand are meant for them.
+  void load().finally(holdKeys())
   return {
     rows,
     answer,

@@ -229,7 +229,3 @@ export const learnt = z.object({
   customer: customerRef,
   times: z.int(),
 })
-export const bytes = {
-  bodyType: 'application/octet-stream',
-  body: z.custom<Uint8Array | Blob>().meta({ type: 'string', format: 'binary' }),
-}

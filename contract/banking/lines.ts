@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { cursor, customerRef, flag, limit, minor, search } from '../common'
+import { bytes, cursor, customerRef, flag, limit, minor, search } from '../common'
 import { operation } from '../operation'
 import { proof } from '../receipts'
 import {
@@ -13,7 +13,6 @@ import {
   acceptBody,
   rule,
   learnt,
-  bytes,
 } from './forms'
 
 export * from './forms'

@@ -142,7 +142,7 @@ test('the administrator gives a new password; the auditor reads that in the trai
     await page.waitForURL(u => !u.pathname.includes('sign-in'))
   }
   await enter('administrator@world.example')
-  await page.goto(`${world.app.url}/setup/access`)
+  await page.goto(`${world.app.url}/setup/people`)
   const row = page.getByRole('row', { name: /treasurer@world.example/ })
   await row.getByRole('button', { name: 'New password' }).click()
   await type(page, 'tern on the rocks')

@@ -52,6 +52,8 @@ test('a morning’s cash with the keyboard alone: statements, a cheque batch, a 
     const region = page.locator('[data-test=line]')
     const row = page.locator('tbody tr.on')
     await expect(row).toHaveCount(1)
+    // What stands below is of this line, not of the one before.
+    await expect(region).toHaveAttribute('data-line', (await row.getAttribute('data-row'))!)
     if (await row.getByText('nothing proposed').count()) {
       // Not a customer's: to sundry income, and remembered.
       await press(page, 'Enter')

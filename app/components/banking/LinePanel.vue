@@ -32,6 +32,7 @@ const percent = (confidence: number) => Math.floor(confidence * 1000) / 10
     class="grid max-h-[150px] flex-none grid-cols-[minmax(0,5fr)_minmax(0,7fr)] gap-6 overflow-auto border-t border-strong px-[18px] py-2"
     aria-label="The line"
     data-test="line"
+    :data-line="line.id"
   >
     <div>
       <p>

@@ -59,7 +59,7 @@ const textOf = (level: PolicyForm['levels'][number]) =>
         :key="i"
         class="grid grid-cols-[auto_minmax(0,1fr)] gap-x-8 border-t border-rule py-3"
       >
-        <div class="grid w-[424px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
+        <div class="grid w-[360px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
           <b class="col-span-2 font-semibold">Level {{ i + 1 }}</b>
           <template v-for="d in DAYS" :key="d.of"
             ><label class="label" :for="`${d.of}-${i}`">{{ d.label }}</label
@@ -104,12 +104,17 @@ const textOf = (level: PolicyForm['levels'][number]) =>
             class="field w-full"
             :disabled="!may"
             :aria-label="`Subject, level ${i + 1}`"
-          /><textarea
+          /><LetterEditor
+            :key="language"
             v-model="textOf(l).body"
-            class="w-full border border-rule bg-transparent p-2"
-            rows="9"
+            :label="`Text, level ${i + 1}`"
             :disabled="!may"
-            :aria-label="`Text, level ${i + 1}`"
+          /><LetterPreview
+            :subject="textOf(l).subject"
+            :body="textOf(l).body"
+            :level="i + 1"
+            :fee="l.fee.EUR ?? 0"
+            currency="EUR"
           />
         </div>
       </div>

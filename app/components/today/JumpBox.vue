@@ -5,6 +5,7 @@ import { contract } from '~~/contract'
 import type { JumpHit } from '~~/contract/today'
 import type { Ability } from '~~/core/people'
 import { useKeys } from '~/composables/keys'
+import { holdKeys } from '~/composables/typeAhead'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { SETUP_PARTS } from '~/utils/setupParts'
@@ -76,22 +77,40 @@ const hits = computed(() =>
   [...(query.value.trim().length > 0 ? found.value : []), ...screens.value].slice(0, 14),
 )
 let asked = 0
+/** Somebody who is sure presses Enter before the answer is there: it is taken when it comes. */
+let letGo: (() => void) | undefined
+const answered = ref('')
 watch(query, async q => {
   const mine = ++asked
   trouble.value = ''
   if (!q.trim()) {
     found.value = []
+    answered.value = ''
     return
   }
   await new Promise(resolve => setTimeout(resolve, 120))
   if (mine !== asked) return
   try {
     const { items } = await call(contract.today.jump, { query: { q: q.trim() } })
-    if (mine === asked) found.value = items
+    if (mine !== asked) return
+    found.value = items
+    answered.value = q
   } catch (error) {
     trouble.value = (error as Error).message
+  } finally {
+    if (mine === asked && letGo) {
+      if (!trouble.value) go(hits.value[0] ?? null)
+      letGo()
+      letGo = undefined
+    }
   }
 })
+function early(event: KeyboardEvent): void {
+  if (!query.value.trim() || answered.value === query.value || letGo) return
+  event.preventDefault()
+  event.stopPropagation()
+  letGo = holdKeys()
+}
 function go(hit: JumpHit | null): void {
   if (!hit) return
   query.value = ''
@@ -104,7 +123,10 @@ useKeys([{ key: '/', label: 'Jump', run: () => input.value?.el.focus() }])
 
 <template>
   <Combobox :model-value="null" class="relative" as="div" nullable @update:model-value="go">
-    <div class="flex items-center border-b border-strong px-0.5 focus-within:border-accent">
+    <div
+      class="flex items-center border-b border-strong px-0.5 focus-within:border-accent"
+      @keydown.enter.capture="early"
+    >
       <ComboboxInput
         ref="input"
         class="w-full min-w-0 bg-transparent py-1 outline-none"

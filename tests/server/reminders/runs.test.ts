@@ -15,6 +15,7 @@ import { changePolicy, readPolicy } from '../../../server/services/reminders/pol
 import { addPause } from '../../../server/services/reminders/pauses'
 import { confirmRun } from '../../../server/services/reminders/confirm'
 import { discardRun, proposeRun } from '../../../server/services/reminders/runs'
+import { creditorReference } from '../../../core/banking/matching'
 import { noticeLetter, previewLetter } from '../../../server/services/reminders/letters'
 import { mailPort } from '../../../server/wiring'
 import { openMailbox, type Mailbox } from '../../../simulators/mailbox'
@@ -88,6 +89,13 @@ test('proposal, confirmation, letter, e-mail by a real SMTP conversation, level 
 })
 
 test('the letter is a PDF that an independent reader reads', async () => {
+  await writeSetting(books.database, 1, 'house', {
+    ...{ street: '3 Kelp Quay', postcode: 'X91 K220', city: 'Carrowbeg', country: 'GB' },
+    ...{ iban: 'IE29AIBK93115212345678', bic: 'ZZZZIE2DXXX', vatNumber: 'IE0000000W' },
+  })
+  await books.database.run(
+    `UPDATE customer SET street = '4 Ferry Lane', postcode = 'D02', city = 'Dublin' WHERE number = 'K1'`,
+  )
   const run = await confirm((await propose()).id)
   const { pdf } = await noticeLetter(books.database, run.sent[0]!.id)
   // Independent reader: pdftotext of poppler.
@@ -101,8 +109,18 @@ test('the letter is a PDF that an independent reader reads', async () => {
     'EUR 1,210.40',
     '26 Nov 2026',
     'Page 1 / 1',
+    // Somebody could post it, and pay it: our address, theirs with the country, account and reference.
+    'Your company · 3 Kelp Quay · X91 K220 Carrowbeg',
+    '4 Ferry Lane',
+    'D02 Dublin',
+    'IRELAND',
+    'IBAN IE29 AIBK 9311 5212 3456 78',
+    creditorReference('26-1').replace(/(.{4})(?=.)/g, '$1 '),
+    'VAT IE0000000W',
   ])
     expect(text.replace(/\u00a0/g, ' ')).toContain(part)
+  // The greeting stands below the table.
+  expect(text.indexOf('Kind regards')).toBeGreaterThan(text.indexOf('Total to pay'))
 })
 
 test('confirming twice does it once, even at the same time', async () => {

@@ -4,8 +4,10 @@ import { join } from 'node:path'
 import { readSettings, writeSetting } from '../../../server/db/settings'
 import { problemFor } from '../../../server/services/common/problems'
 import { advanceClock } from '../../../server/services/setup/clock'
-import { setUpBank } from '../../../simulators/bank'
-import { freshBooks, type Books } from '../database'
+import { readMemory, setUpBank } from '../../../simulators/bank'
+import { firstSteps } from '../../../server/services/setup/firstSteps'
+import { changeSettings } from '../../../server/services/setup/settings'
+import { CUSTOMERS, customers, freshBooks, type Books } from '../database'
 
 /* A day of the demo is over when its bank files have come, and not before. */
 
@@ -58,4 +60,63 @@ test('files that cannot be written hold the day; once they can, it ends and they
 test('a full disk under the bank’s folder is told as that', () => {
   const full = Object.assign(new Error('ENOSPC: no space left on device, write'), { code: 'ENOSPC' })
   expect(problemFor(full)).toMatchObject({ status: 507, title: 'Disk full' })
+})
+
+test('the house goes on invoicing as the Clock goes on, once, and its customers know what to pay', async () => {
+  const numbered = Array.from({ length: 30 }, (_, n) => `Q${n}`)
+  await customers(books, `number,name,country\n${numbered.map(q => `${q},House ${q},IE`).join('\n')}\n`)
+  setUpBank(join(data, 'bank'), {
+    ...readMemory(join(data, 'bank')),
+    invoicedTo: FRIDAY,
+    lastInvoice: '26-0007',
+    payers: numbered.map(number => ({
+      ...{ number, name: `House ${number}`, country: 'IE', currency: 'EUR', iban: '' },
+      ...{ takesDiscount: false, typical: 50_000, invoices: [], credits: [] },
+    })),
+  })
+  const invoices = () =>
+    books.database.select<{ number: string; date: string; due: string }>(
+      `SELECT number, document_date AS date, due_date AS due FROM item WHERE kind = 'invoice' ORDER BY number`,
+    )
+  for (let day = 0; day < 6; day++) await advanceClock(books.database, books.actor)
+  const made = await invoices()
+  expect(made.length).toBeGreaterThan(0)
+  expect(made[0]).toMatchObject({ number: '26-0008' })
+  // Nothing on a weekend, nothing dated after the day that began.
+  const today = (await clock())!
+  for (const { date, due } of made) {
+    expect(date >= '2026-11-23' && date < today).toBe(true)
+    expect(due > date).toBe(true)
+  }
+  expect(readMemory(join(data, 'bank')).payers.flatMap(p => p.invoices).length).toBeGreaterThanOrEqual(
+    made.length,
+  )
+  const before = made.length
+  await advanceClock(books.database, books.actor)
+  const numbers = (await invoices()).map(i => i.number)
+  expect(new Set(numbers).size).toBe(numbers.length)
+  expect(numbers.length).toBeGreaterThanOrEqual(before)
+})
+
+test('a new house is led from step to step, and its base currency stays once anything is posted', async () => {
+  const done = async () => (await firstSteps(books.database)).steps.filter(s => s.done).map(s => s.key)
+  expect(await done()).toEqual([])
+  const house = {
+    ...{ street: '3 Kelp Quay', postcode: 'X91', city: 'Carrowbeg', country: 'IE', vatNumber: '' },
+    ...{ email: '', phone: '', bank: '', iban: 'IE29AIBK93115212345678', bic: '', logo: '' },
+  }
+  await changeSettings(books.database, books.actor, { house, base: 'GBP' })
+  await customers(books, CUSTOMERS)
+  expect(await done()).toEqual(['company', 'customers'])
+  const refused = (changes: object) =>
+    changeSettings(books.database, books.actor, changes).then(
+      () => 'taken',
+      (e: Error) => e.message,
+    )
+  expect(await refused({ house: { ...house, iban: 'IE29AIBK93115212345679' } })).toMatch(/not a valid IBAN/)
+  await changeSettings(books.database, books.actor, { base: 'EUR' })
+  await books.database.insert('entry', [
+    { number: 1, date: '2026-11-16', kind: 'document', text: '', person_id: 1 },
+  ])
+  expect(await refused({ base: 'USD' })).toMatch(/kept in EUR/)
 })

@@ -1,0 +1,105 @@
+import { nextTick } from 'vue'
+
+/*
+ * Whoever knows the way types faster than screens load: `/ batches Enter o 500` on a slow line. While a
+ * screen is on its way, keys are held; when it stands they are given to it in their order, as if typed then.
+ */
+
+interface Held {
+  key: string
+  code: string
+  shiftKey: boolean
+  ctrlKey: boolean
+  altKey: boolean
+  metaKey: boolean
+}
+
+const held: Held[] = []
+/** What the keys wait for; empty: nothing, they go where they are typed. */
+const reasons = new Set<symbol>()
+let replaying = false
+/** A screen that does not come is no reason to swallow keys for ever. */
+const LONGEST_MS = 8000
+
+/** Holds keys until the answer is called. */
+export function holdKeys(): () => void {
+  const reason = Symbol('hold')
+  reasons.add(reason)
+  const release = () => {
+    if (reasons.delete(reason)) void replay()
+  }
+  setTimeout(release, LONGEST_MS)
+  return release
+}
+
+const isModifier = (key: string) => ['Shift', 'Control', 'Alt', 'Meta', 'AltGraph', 'CapsLock'].includes(key)
+/** What the browser does itself, such as reload, stays with it. */
+const isBrowsers = (event: KeyboardEvent) =>
+  /^F\d+$/.test(event.key) || (event.metaKey && event.key !== 'Enter')
+
+export function captureKeys(): void {
+  window.addEventListener(
+    'keydown',
+    event => {
+      if (!event.isTrusted || (!reasons.size && !replaying)) return
+      if (isModifier(event.key) || isBrowsers(event) || event.isComposing) return
+      event.preventDefault()
+      event.stopImmediatePropagation()
+      const { key, code, shiftKey, ctrlKey, altKey, metaKey } = event
+      held.push({ key, code, shiftKey, ctrlKey, altKey, metaKey })
+    },
+    { capture: true },
+  )
+}
+
+async function replay(): Promise<void> {
+  if (replaying || reasons.size) return
+  replaying = true
+  try {
+    while (held.length && !reasons.size) {
+      give(held.shift()!)
+      await nextTick()
+      // What a key opens takes the focus a moment later.
+      await new Promise(resolve => setTimeout(resolve, 0))
+    }
+  } finally {
+    replaying = false
+  }
+}
+
+const isTextField = (element: Element): element is HTMLInputElement | HTMLTextAreaElement =>
+  element instanceof HTMLTextAreaElement ||
+  (element instanceof HTMLInputElement &&
+    !['checkbox', 'radio', 'button', 'file', 'submit'].includes(element.type))
+
+/** One key to whoever has the focus: its listeners first, then what a browser does with a real one. */
+function give(key: Held): void {
+  const target = document.activeElement ?? document.body
+  const event = new KeyboardEvent('keydown', { ...key, bubbles: true, cancelable: true, composed: true })
+  if (!target.dispatchEvent(event)) return
+  if (key.key === 'Tab') moveFocus(key.shiftKey ? -1 : 1)
+  else if (key.key === 'Enter' && target instanceof HTMLElement && target.matches('a, button')) target.click()
+  else if (key.key === 'Enter' && target instanceof HTMLInputElement) target.form?.requestSubmit()
+  else if (isTextField(target) && !key.ctrlKey && !key.altKey) typeInto(target, key.key)
+}
+
+function typeInto(field: HTMLInputElement | HTMLTextAreaElement, key: string): void {
+  const start = field.selectionStart ?? field.value.length
+  const end = field.selectionEnd ?? start
+  if (key.length === 1) field.setRangeText(key, start, end, 'end')
+  else if (key === 'Backspace')
+    field.setRangeText('', start === end ? Math.max(0, start - 1) : start, end, 'end')
+  else return
+  field.dispatchEvent(new InputEvent('input', { bubbles: true, inputType: 'insertText', data: key }))
+}
+
+const FOCUSABLE =
+  'a[href], button:not(:disabled), input:not(:disabled), select:not(:disabled), textarea:not(:disabled), [tabindex]'
+
+function moveFocus(by: 1 | -1): void {
+  const all = [...document.querySelectorAll<HTMLElement>(FOCUSABLE)].filter(
+    e => e.tabIndex >= 0 && e.offsetParent !== null,
+  )
+  const at = all.indexOf(document.activeElement as HTMLElement)
+  all[(at + by + all.length) % all.length]?.focus()
+}

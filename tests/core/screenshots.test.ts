@@ -1,0 +1,63 @@
+import { execFileSync } from 'node:child_process'
+import { readdirSync, readFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { PNG } from 'pngjs'
+
+/*
+ * The pictures of the README show what there is: none is blank, and each is linked. What a picture shows can
+ * only be seen by looking.
+ */
+
+const FOLDER = 'docs/screenshots'
+const pictures = readdirSync(FOLDER).filter(f => f.endsWith('.png'))
+
+/** Colours of every other pixel: enough to tell a page from a blank one. */
+function coloursOf({ data }: PNG): number {
+  const seen = new Set<number>()
+  for (let at = 0; at < data.length; at += 8) seen.add(data.readUIntBE(at, 3))
+  return seen.size
+}
+
+test('there are pictures, fewer than twenty, and the README links each', () => {
+  const readme = readFileSync('README.md', 'utf8')
+  expect(pictures.length).toBeGreaterThan(10)
+  expect(pictures.length).toBeLessThan(20)
+  for (const p of pictures) expect(readme).toContain(`${FOLDER}/${p}`)
+})
+
+test.each(pictures)('%s shows something', name => {
+  const picture = PNG.sync.read(readFileSync(join(FOLDER, name)))
+  expect(picture.width).toBeGreaterThanOrEqual(390)
+  // A blank page has a handful; letters with their soft edges, bars and a Card have more than a thousand.
+  expect(coloursOf(picture)).toBeGreaterThan(1000)
+})
+
+/** Which screen a picture shows: its own source, without what all screens share. */
+const SHOWS: Record<string, string[]> = {
+  'today.png': ['app/pages/index.vue', 'app/components/today'],
+  'aging.png': ['app/pages/aging'],
+  'import.png': ['app/pages/documents', 'app/components/documents'],
+  'setup.png': ['app/pages/setup', 'app/components/setup/CompanyForm.vue'],
+  'bank.png': ['app/pages/banking/index.vue'],
+  'tick-sheet.png': ['app/pages/receipts/tick-sheet.vue'],
+}
+
+/** When something was last committed, seconds; undefined where there is no history to ask. */
+function committed(paths: readonly string[]): number | undefined {
+  try {
+    const told = execFileSync('git', ['log', '-1', '--format=%ct', '--', ...paths], { encoding: 'utf8' })
+    return told.trim() ? Number(told) : undefined
+  } catch {
+    return undefined
+  }
+}
+
+test.each(Object.entries(SHOWS).filter(([name]) => pictures.includes(name)))(
+  '%s is not older than its screen',
+  (name, sources) => {
+    const [picture, screen] = [committed([join(FOLDER, name)]), committed(sources)]
+    // Without a history, as in an archive, there is nothing to compare.
+    if (picture === undefined || screen === undefined) return
+    expect(picture).toBeGreaterThanOrEqual(screen)
+  },
+)
