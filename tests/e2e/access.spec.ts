@@ -129,6 +129,7 @@ test('a person given a password signs in, mistypes, chooses their own, and finds
   await expect(page.getByText('here and now')).toBeVisible()
   await page.getByTestId('person').or(page.locator('[data-test=person]')).first().click()
   await page.getByText('Sign out', { exact: true }).click()
+  await page.waitForURL(/sign-in/)
   await page.goto(`${world.app.url}/aging`)
   await page.waitForURL(/sign-in/)
 })

@@ -39,7 +39,7 @@ for (const scheme of ['light', 'dark'] as const) {
     test.setTimeout(180_000)
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await page.goto('/sign-in')
-    await expect(page.getByRole('heading')).toBeVisible()
+    await expect(page.getByLabel('Password')).toBeVisible()
     const broken = await brokenRules(page, '/sign-in')
     await signIn(page.request, 'administrator')
     for (const view of VIEWS) {

@@ -99,7 +99,8 @@ watch(query, async q => {
     trouble.value = (error as Error).message
   } finally {
     if (mine === asked && letGo) {
-      if (!trouble.value) go(hits.value[0] ?? null)
+      // The way has begun before the keys that follow are given on.
+      if (!trouble.value) await go(hits.value[0] ?? null)
       letGo()
       letGo = undefined
     }
@@ -111,12 +112,12 @@ function early(event: KeyboardEvent): void {
   event.stopPropagation()
   letGo = holdKeys()
 }
-function go(hit: JumpHit | null): void {
+async function go(hit: JumpHit | null): Promise<void> {
   if (!hit) return
   query.value = ''
   found.value = []
   input.value?.el.blur()
-  void navigateTo(hit.to)
+  await navigateTo(hit.to)
 }
 useKeys([{ key: '/', label: 'Jump', run: () => input.value?.el.focus() }])
 </script>

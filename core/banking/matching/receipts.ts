@@ -140,7 +140,7 @@ export function hypothesesFor(s: Setting, c: Candidate, candidates: readonly Can
   const { line, tolerance } = s
   const items = s.itemsOf(c.customer.id)
   const debits = items.filter(i => i.side === 'debit' && i.documentDate <= line.bookingDate)
-  const credits = items.filter(i => i.side === 'credit')
+  const credits = items.filter(i => i.side === 'credit' && i.documentDate <= line.bookingDate)
   const byNumber = new Set([...c.referred].filter(id => s.named.items.some(i => i.id === id)))
   const mentions = mentionsOf(s, debits, byNumber)
   const weak = new Set([...mentions.tail, ...mentions.slip, ...ownOf(mentions.order, debits)])
@@ -444,7 +444,7 @@ export function severalProposal(s: Setting, candidates: readonly Candidate[]): H
   const paidOn = addDays(line.valueDate, -s.graceDays)
   const take = (earned: boolean) =>
     owners.map(customerId => {
-      const all = s.itemsOf(customerId).filter(i => isNamed(s, i))
+      const all = s.itemsOf(customerId).filter(i => isNamed(s, i) && i.documentDate <= line.bookingDate)
       const debits = all.filter(i => i.side === 'debit')
       const credits = all.filter(i => i.side === 'credit')
       return partOf(customerId, {
@@ -538,7 +538,9 @@ export function remittedProposal(
   const parts = new Map<number, Part & { kept: MatchItem[] }>()
   let total = 0
   for (const r of line.remittance) {
-    const [item] = itemOf(referenceKey(r.number)).filter(i => (i.side === 'credit') === r.credit)
+    const [item] = itemOf(referenceKey(r.number)).filter(
+      i => (i.side === 'credit') === r.credit && i.documentDate <= line.bookingDate,
+    )
     if (!item) return undefined
     const part = parts.get(item.customerId) ?? {
       customerId: item.customerId,

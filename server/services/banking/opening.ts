@@ -19,14 +19,13 @@ interface First {
 }
 
 /** A bank account with its first statement. */
-async function firstOf(db: Handle, accountId: number): Promise<First> {
+async function firstOf(db: Handle, accountId: number): Promise<First | undefined> {
   const [first] = await db.select<First>(
     `SELECT b.name, b.account, b.currency, s.opening, s.from_date AS date, b.opening_entry_id AS opened
       FROM bank_account b JOIN bank_statement s ON s.bank_account_id = b.id AND s.opening IS NOT NULL
       WHERE b.id = :accountId ORDER BY s.from_date, s.id LIMIT 1`,
     { accountId },
   )
-  if (!first) throw notFound(`a statement of bank account ${accountId}`)
   return first
 }
 
@@ -39,7 +38,9 @@ const openCommand = command({
   // Two first statements at once: the second finds it opened.
   locks: async (_db, input) => ({ bankAccounts: [input.id] }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }): Promise<OpeningState> => {
-    const { opening, opened, ...first } = await firstOf(db, input.id)
+    const found = await firstOf(db, input.id)
+    if (!found) throw notFound(`a statement with a balance of bank account ${input.id}`)
+    const { opening, opened, ...first } = found
     const [holds] = await db.select<{ amount: number }>(
       'SELECT COALESCE(SUM(amount), 0) AS amount FROM account_day WHERE account = :account AND currency = :currency',
       { account: first.account, currency: first.currency },
@@ -71,8 +72,9 @@ export async function openWithFirst(
   actor: Actor,
   accountId: number,
 ): Promise<string | null> {
+  // A file without balances opens nothing.
   const first = await firstOf(database, accountId)
-  if (!first.opening || first.opened !== null) return null
+  if (!first?.opening || first.opened !== null) return null
   try {
     await perform(database, actor, openCommand, { id: accountId })
     return null

@@ -233,6 +233,14 @@ describe('the payer’s own list', () => {
   })
 })
 
+test('a credit that was not there yet is not taken off', () => {
+  const credit = item(9, 3, 20_070, { side: 'credit', kind: 'credit-note', number: 'G-9' })
+  const later = { ...credit, documentDate: '2026-11-20' }
+  const line = { amount: 100_000, name: 'Quarryford Seeds', text: 'RE2026-7003 - G-9' }
+  expect(ask(line, { items: [...ITEMS, credit] }).parts[0]!.credits).toHaveLength(1)
+  expect(ask(line, { items: [...ITEMS, later] }).parts[0]!.credits).toEqual([])
+})
+
 describe('confidence', () => {
   test('shares of all hypotheses and of none of them make one', () => {
     fc.assert(
