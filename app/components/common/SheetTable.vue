@@ -101,7 +101,11 @@ const fitting = computed(() => {
 })
 // The columns that may be cut and ask for no width share all the room that the others leave.
 const sharing = computed(() => fitting.value.filter(c => c.cut && !c.width).length)
-const slack = computed(() => `${Math.floor(100 / Math.max(1, sharing.value))}%`)
+const slack = computed(() => {
+  if (sharing.value <= 1 || !room.value) return '100%'
+  const taken = fitting.value.filter(c => c.width || !c.cut).reduce((sum, c) => sum + leastOf(c), 0)
+  return `${Math.max(60, Math.floor((room.value - taken) / sharing.value))}px`
+})
 const widthOf = (c: { width?: number; cut?: boolean }) =>
   c.width ? { width: `${c.width}px`, minWidth: `${c.width}px` } : { width: c.cut ? slack.value : '1px' }
 const arrow = (c: Column) => (props.sort === c.sort ? ' ↑' : props.sort === `-${c.sort}` ? ' ↓' : '')

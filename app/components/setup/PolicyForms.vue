@@ -57,9 +57,9 @@ const textOf = (level: PolicyForm['levels'][number]) =>
       <div
         v-for="(l, i) in p.levels"
         :key="i"
-        class="grid grid-cols-[auto_minmax(0,1fr)] gap-x-8 border-t border-rule py-3"
+        class="grid grid-cols-[auto_minmax(0,1fr)] gap-x-6 border-t border-rule py-3"
       >
-        <div class="grid w-[360px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
+        <div class="grid w-[424px] grid-cols-[auto_1fr] content-start gap-x-3 gap-y-1.5">
           <b class="col-span-2 font-semibold">Level {{ i + 1 }}</b>
           <template v-for="d in DAYS" :key="d.of"
             ><label class="label" :for="`${d.of}-${i}`">{{ d.label }}</label

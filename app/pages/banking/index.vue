@@ -32,12 +32,12 @@ const query = reactive({
   account: route.query.account ? Number(route.query.account) : (undefined as number | undefined),
   search: String(route.query.find ?? ''),
 })
+const narrowed = () => ({ state: query.state, account: query.account, search: query.search || undefined })
 const { rows, answer, loading, trouble, more, reload } = usePages<BankLine, Awaited<ReturnType<typeof read>>>(
   read,
   [() => ({ ...query })],
   120,
 )
-const narrowed = () => ({ state: query.state, account: query.account, search: query.search || undefined })
 function read(cursor: string | undefined) {
   return call(contract.banking.lines, { query: { ...narrowed(), limit: 100, cursor, counted: '0' } })
 }
