@@ -127,7 +127,7 @@ useKeys([
       row.recipient || 'no e-mail address'
     }}</template>
     <template #cell-at="{ row }"
-      ><span :title="row.reply">{{
+      ><span class="block max-w-[176px] truncate" :title="row.reply">{{
         row.sentAt ? timeText(row.sentAt) : row.nextTry ? `again ${timeText(row.nextTry)}` : row.reply
       }}</span></template
     >
