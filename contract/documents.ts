@@ -138,7 +138,15 @@ export const imports = {
     ability: 'import',
     ...bytes,
     query: z.object({
-      map: z.string().max(6000).describe('what its columns hold, JSON as `look` answers it'),
+      map: z
+        .string()
+        .max(6000)
+        .describe('what its columns hold, JSON as `look` answers it')
+        .meta({
+          example:
+            '{"kind":"customers","headerRow":0,"columns":{"number":0,"name":1},"fixed":{"country":"IE"},' +
+            '"order":"DMY","decimal":".","negativeIsCredit":true,"leaveOutZero":true}',
+        }),
       remember: flag.describe('1: tables of these columns are read so again'),
     }),
     response: importConverted,
