@@ -27,8 +27,11 @@ const VIEWS = [
 /** Rules of WCAG 2.2 AA, as far as a machine can check them. */
 const RULES = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 
-async function brokenRules(page: Page, view: string): Promise<string[]> {
-  const { violations } = await new AxeBuilder({ page }).withTags(RULES).analyze()
+/** In the dark only the tones differ: what else a rule asks for was checked in the light. */
+async function brokenRules(page: Page, view: string, scheme: 'light' | 'dark'): Promise<string[]> {
+  const axe = new AxeBuilder({ page })
+  const asked = scheme === 'light' ? axe.withTags(RULES) : axe.withRules(['color-contrast'])
+  const { violations } = await asked.analyze()
   return violations.map(v => `${view}: ${v.id}, ${v.nodes.length} ×, ${v.nodes[0]!.target.join(' ')}`)
 }
 
@@ -40,7 +43,7 @@ for (const scheme of ['light', 'dark'] as const) {
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await page.goto('/sign-in')
     await expect(page.getByLabel('Password')).toBeVisible()
-    const broken = await brokenRules(page, '/sign-in')
+    const broken = await brokenRules(page, '/sign-in', scheme)
     await signIn(page.request, 'administrator')
     for (const view of VIEWS) {
       await page.goto(view)
@@ -51,7 +54,7 @@ for (const scheme of ['light', 'dark'] as const) {
         document.body.scrollHeight - window.innerHeight,
       ])
       expect(overflow, view).toEqual([0, 0])
-      broken.push(...(await brokenRules(page, view)))
+      broken.push(...(await brokenRules(page, view, scheme)))
     }
     expect(broken).toEqual([])
   })
