@@ -26,7 +26,7 @@ export function passingDays(): PassingDays {
   if (process.env.BILANCIO_BANK || !hasBank(folder)) return calendarDays
   return {
     dayPassed: (day, deposits) => deliverUpTo(folder, day, deposits),
-    invoiced: day => invoicedTo(folder, day),
+    invoiced: (day, after) => invoicedTo(folder, day, after),
   }
 }
 

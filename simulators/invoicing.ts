@@ -68,8 +68,8 @@ const middle = (amounts: readonly number[]): number =>
   [...amounts].sort((a, b) => a - b)[Math.floor(amounts.length / 2)] ?? 0
 
 /** What was invoiced lately up to a day, in the columns of the import. */
-export function invoicedTo(folder: string, day: IsoDate): string {
-  const issued = (readMemory(folder).issued ?? []).filter(i => i.day <= day)
+export function invoicedTo(folder: string, day: IsoDate, after: IsoDate | null): string {
+  const issued = (readMemory(folder).issued ?? []).filter(i => i.day <= day && i.day > (after ?? ''))
   if (!issued.length) return ''
   return joinCsv(
     ['number', 'kind', 'customer', 'date', 'due_date', 'currency', 'amount'],

@@ -18,9 +18,9 @@ export interface PassingDays {
   dayPassed: (day: IsoDate, deposits: readonly Deposit[]) => string[]
   /**
    * What the house invoiced up to a day, as its invoicing hands it over: a table in columns of the import,
-   * of the last days, so that nothing is lost when taking it was cut short. Empty for nothing.
+   * of the last days after `after`, so that nothing is lost when taking it was cut short. Empty for nothing.
    */
-  invoiced: (day: IsoDate) => string
+  invoiced: (day: IsoDate, after: IsoDate | null) => string
 }
 
 /** The calendar: nothing waits to be told. */

@@ -131,15 +131,11 @@ export class Matcher {
   /** All that a line may be, with the evidence for each. */
   weigh(line: MatchLine, customerId?: number): Weighing {
     const named = this.namedIn(line)
-    const found = line.amount > 0 || customerId !== undefined ? candidatesOf(line, named, this.known) : []
+    const found = candidatesOf(line, named, this.known)
     const candidates = customerId === undefined ? found : [this.chosen(customerId, found)]
     const hypotheses: Hypothesis[] = []
     if (customerId === undefined) {
-      const payers = new Set(
-        (line.amount > 0 ? found : candidatesOf(line, named, this.known))
-          .filter(c => c.known)
-          .map(c => c.customer.id),
-      )
+      const payers = new Set(found.filter(c => c.known).map(c => c.customer.id))
       hypotheses.push(
         ...coveredProposals(line, this.covered, payers),
         ...ledgerProposals(line, this.world.rules),
@@ -186,7 +182,7 @@ export class Matcher {
     const several = severalProposal(setting, candidates)
     if (several) hypotheses.push(several)
     const whoOf = (id: number) => candidates.find(c => c.customer.id === id)?.who ?? {}
-    const remitted = remittedProposal(setting, key => this.byKey.get(key) ?? [], whoOf)
+    const remitted = remittedProposal(setting, key => this.openOf(key), whoOf)
     if (remitted) hypotheses.push(remitted)
     for (const c of candidates.slice(0, 2)) {
       const group = groupProposal(setting, c, this.directory.groupOf(c.customer.id))
@@ -217,9 +213,7 @@ export class Matcher {
     const tokens = tokensIn(text).filter(t => t.length >= 3 && this.byOrder.has(t))
     return {
       // A number that is used up by an earlier line is open no more.
-      items: keys
-        .flatMap(key => (this.byKey.get(key) ?? []).map(i => this.stillOpen(i)))
-        .filter(i => i !== undefined),
+      items: keys.flatMap(key => this.openOf(key)),
       byOrder: tokens
         .flatMap(t => this.byOrder.get(t)!.map(i => this.stillOpen(i)))
         .filter(i => i !== undefined),
@@ -242,6 +236,11 @@ export class Matcher {
         on: line.bookingDate,
         by: 'an earlier line',
       }))
+  }
+
+  /** Items of a number, as far as no earlier line has used them. */
+  private openOf(key: string): MatchItem[] {
+    return (this.byKey.get(key) ?? []).map(i => this.stillOpen(i)).filter(i => i !== undefined)
   }
 
   private stillOpen(item: MatchItem): MatchItem | undefined {

@@ -580,6 +580,9 @@ export function remittedProposal(
         .filter(a => a.amount > 0),
     }
   })
+  // A credit that finds no room, or a document named twice, leaves a sum that is not the line's.
+  const money = settled.reduce((a, p) => a + p.onAccount + p.allocations.reduce((b, x) => b + x.amount, 0), 0)
+  if (money !== line.amount) return undefined
   return {
     action: { kind: 'receipt', parts: settled },
     evidence: together(settled.length === 1 ? whoOf(settled[0]!.customerId) : { several: 1 }, {

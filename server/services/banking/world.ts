@@ -137,10 +137,9 @@ export async function matcherFor(
   items: Map<number, MatchItem>
   covered: CoveredRow[]
 }> {
-  const [directory, learnt, habits, rules, covered, rate] = await Promise.all([
+  const [directory, learnt, rules, covered, rate] = await Promise.all([
     customerDirectory(database, settings.versions.customers),
     database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
-    database.select<Habit>('SELECT customer_id AS customerId, kind, amount, times FROM payer_habit'),
     database.select<LedgerRule & { moneyIn: unknown }>(
       'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
     ),
@@ -270,6 +269,11 @@ export async function matcherFor(
         { currency, out },
       )
     : []
+  const habits = await database.select<Habit>(
+    `SELECT customer_id AS customerId, kind, amount, times FROM payer_habit
+      ${lines.length <= FEW ? 'WHERE customer_id IN (:owners)' : ''}`,
+    { owners: [0, ...owners] },
+  )
   const settled = await settledOf(database, settings, currency, lines)
   const { tolerance } = settings.receiptPolicy
   const matcher = new Matcher({

@@ -1,6 +1,6 @@
 import { addDays, type IsoDate } from '../../../core/calendar'
 import type { Handle } from '../../db/handle'
-import { writeSetting } from '../../db/settings'
+import { readSettings, writeSetting } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import type { Deposit } from '../../ports/clock'
 import { passingDays, rateSource } from '../../wiring'
@@ -45,7 +45,9 @@ export async function advanceClock(
 /** What the house invoiced meanwhile; what is there already is left as it is. */
 async function takeInvoices(database: Handle, today: IsoDate): Promise<void> {
   // The day that begins has not been invoiced yet.
-  const csv = passingDays().invoiced(addDays(today, -1))
+  // Into a closed period nothing is invoiced; one such row would keep all others out.
+  const { closedUntil } = await readSettings(database)
+  const csv = passingDays().invoiced(addDays(today, -1), closedUntil)
   if (!csv) return
   const [by] = await database.select<Actor>(
     `SELECT id, name, email, role FROM person WHERE role = 'supervisor' AND active = 1 ORDER BY id LIMIT 1`,

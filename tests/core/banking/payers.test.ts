@@ -224,6 +224,32 @@ describe('the payer’s own list', () => {
     expect(got.parts[0]!.credits).toEqual([{ creditItemId: 9, debitItemId: 3, amount: 20_070 }])
     expect(got.why).toContain('the payer lists 3 documents')
   })
+  test('a credit that finds no room, a document twice, one that an earlier line paid: no proposal', () => {
+    const earns = item(3, 3, 120_070, { discounts: [{ date: '2026-11-20', amount: 2400 }] })
+    const items = [earns, ITEMS[3]!, credit]
+    const line = (remittance: ReturnType<typeof listed>[], amount: number) =>
+      ask({ amount, name: 'Quarryford Seeds', remittance }, { items })
+    const discounted = [
+      listed('RE2026-7003', 117_670, { discount: 2400 }),
+      listed('G-9', 20_070, { credit: true }),
+    ]
+    expect(line(discounted, 97_600).why).not.toContain('lists')
+    const matcher = new Matcher(world({ items }))
+    const own: MatchLine = {
+      ...{ amount: 33_000, currency: 'EUR', bookingDate: '2026-11-13', valueDate: '2026-11-13' },
+      ...{ name: 'Quarryford Seeds', iban: '', text: '', reference: '', endToEndId: '', code: '' },
+      ...{ returnReason: '', ultimate: '', remittance: [listed('RE2026-7004', 33_000)] },
+    }
+    const [first] = matcher.match(own).proposals
+    expect(first!.reasons.join()).toContain('lists')
+    matcher.use(first!)
+    expect(
+      matcher
+        .match(own)
+        .proposals.map(p => p.reasons.join())
+        .join(),
+    ).not.toContain('lists')
+  })
   test('a list that does not add up, or names what is not open, is no proof', () => {
     for (const remittance of [
       [listed('RE2026-7003', 120_000)],

@@ -95,6 +95,13 @@ test('the house goes on invoicing as the Clock goes on, once, and its customers 
   await advanceClock(books.database, books.actor)
   const numbers = (await invoices()).map(i => i.number)
   expect(new Set(numbers).size).toBe(numbers.length)
+  // Into a closed period nothing comes, and it does not keep later invoices out.
+  await writeSetting(books.database, 1, 'closedUntil', (await clock())!)
+  for (let day = 0; day < 5; day++) await advanceClock(books.database, books.actor)
+  const closed = (await readSettings(books.database)).closedUntil!
+  const later = (await invoices()).filter(i => !numbers.includes(i.number))
+  expect(later.length).toBeGreaterThan(0)
+  expect(later.every(i => i.date > closed)).toBe(true)
   expect(numbers.length).toBeGreaterThanOrEqual(before)
 })
 
