@@ -119,7 +119,10 @@ useKeys([
         :currency="day.base"
         :height="9"
       />
-      <div class="grid gap-[2px] pb-4" :style="{ gridTemplateColumns: `repeat(${day.amounts.length}, 1fr)` }">
+      <div
+        class="grid gap-[2px] pb-4"
+        :style="{ gridTemplateColumns: 'repeat(auto-fit, minmax(96px, 1fr))' }"
+      >
         <button
           v-for="(a, i) in day.amounts"
           :key="i"

@@ -2,24 +2,21 @@
 import { ref } from 'vue'
 import type { z } from 'zod'
 import { contract } from '~~/contract'
+import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
 
 /** A new house, step by step; gone when all is done. */
 type Steps = z.output<NonNullable<typeof contract.setup.firstSteps.response>>
+const { trouble, complain } = useGuard()
 const steps = ref<Steps | null>(null)
-void call(contract.setup.firstSteps).then(
-  answer => {
-    steps.value = answer
-  },
-  () => {
-    // Today stands without it.
-    steps.value = null
-  },
-)
+void call(contract.setup.firstSteps).then(answer => {
+  steps.value = answer
+}, complain)
 </script>
 
 <template>
-  <section v-if="steps && !steps.done" class="border-b border-rule pb-4" data-test="first-steps">
+  <p v-if="trouble" class="wrong" role="alert">{{ trouble }}</p>
+  <section v-else-if="steps && !steps.done" class="border-b border-rule pb-4" data-test="first-steps">
     <h2 class="mb-1">First steps</h2>
     <ol class="max-w-[760px]">
       <li

@@ -4,15 +4,9 @@ import { wordsOf } from './names'
 import { numbersIn, plain, referenceKey, shapeOf, tokensIn } from './numbers'
 import { coveredProposals, ledgerProposals, returnProposals } from './other'
 import { candidatesOf, textOf, type Candidate, type Known, type Named } from './payers'
-import {
-  groupProposal,
-  hypothesesFor,
-  remittedProposal,
-  severalProposal,
-  type Habits,
-  type Hypothesis,
-  type Setting,
-} from './receipts'
+import { hypothesesFor } from './receipts'
+import type { Habits, Hypothesis, Setting } from './setting'
+import { groupProposal, remittedProposal, severalProposal } from './several'
 import type { Action, Closed, Covered, Match, MatchItem, MatchLine, MatchWorld, Proposal } from './types'
 
 export { Directory } from './directory'
@@ -73,7 +67,7 @@ export class Matcher {
       else own[h.kind] += h.times
       this.habits.set(h.customerId, own)
     }
-    this.known = { directory: this.directory, learntByIban, learntByName, itemsOf: this.itemsOf }
+    this.known = { directory: this.directory, learntByIban, learntByName }
     this.covered = [...world.covered]
   }
 

@@ -1,7 +1,7 @@
 import { wordsOf } from './names'
 import { plain, referenceKey } from './numbers'
 import { textOf } from './payers'
-import type { Hypothesis } from './receipts'
+import type { Hypothesis } from './setting'
 import type { Covered, LedgerRule, MatchLine, Returnable } from './types'
 
 /*

@@ -13,7 +13,10 @@ export interface Candidate {
   why: string[]
   /** Items of this customer that the text names by number or order. */
   referred: Set<number>
-  /** Whether it is reached only through its group, or only through what the text names. */
+  /**
+   * Whether a bank account, a name or a number of the customer points at it, not its documents or group
+   * alone.
+   */
   known: boolean
 }
 
@@ -22,7 +25,6 @@ export interface Known {
   directory: Directory
   learntByIban: ReadonlyMap<string, readonly number[]>
   learntByName: ReadonlyMap<string, readonly number[]>
-  itemsOf: ReadonlyMap<number, readonly MatchItem[]>
 }
 
 /** What the text of a line names, whoever pays. */
@@ -41,7 +43,7 @@ const BRINGS_GROUP = 1
 
 export const textOf = (line: MatchLine): string => `${line.reference} ${line.text} ${line.endToEndId}`
 
-/** Names are long where everything else is short: no name of fewer letters is looked for in a text. */
+/** Customers whose names stand in a text, among whatever else does. */
 const namesIn = (known: Known, text: string) =>
   known.directory.names.find(text, 4).filter(n => n.likeness > 0.6)
 

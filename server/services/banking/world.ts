@@ -179,8 +179,8 @@ export async function matcherFor(
           open: number | null
         }>(
           `
-    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, i.amount, i.document_date AS documentDate, o.open FROM item i LEFT
-      JOIN open_item o ON o.item_id = i.id
+    SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, i.amount,
+      i.document_date AS documentDate, o.open FROM item i LEFT JOIN open_item o ON o.item_id = i.id
     WHERE i.number_key IN (:some) AND i.kind IN (${MATCHABLE}) AND i.currency = :currency`,
           { some, currency },
         ),
@@ -235,7 +235,8 @@ export async function matcherFor(
   >(
     `
     SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
-      i.document_date AS documentDate, i.due_date AS dueDate, i.order_ref AS \`order\`, i.discount_date AS d1, i.discount_amount AS a1,
+      i.document_date AS documentDate, i.due_date AS dueDate, i.order_ref AS \`order\`,
+      i.discount_date AS d1, i.discount_amount AS a1,
       i.discount2_date AS d2, i.discount2_amount AS a2
     FROM (${some}) s JOIN item i ON i.id = s.item_id`,
     { currency, owners: [0, ...owners], amounts: [0, ...lines.map(l => l.amount)] },
@@ -264,8 +265,8 @@ export async function matcherFor(
     FROM item i
     LEFT JOIN bank_match b ON b.id = (SELECT MAX(t.match_id) FROM bank_match_target t
       WHERE t.kind = 'receipt' AND t.ref_id = i.id)
-    LEFT JOIN bank_line l ON l.id = b.line_id WHERE i.kind IN (${MONEY}) AND i.currency = :currency AND i.amount IN (:out) AND
-      NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
+    LEFT JOIN bank_line l ON l.id = b.line_id WHERE i.kind IN (${MONEY})
+      AND i.currency = :currency AND i.amount IN (:out) AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
         { currency, out },
       )
     : []

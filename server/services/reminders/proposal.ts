@@ -59,7 +59,8 @@ export async function reminderCustomers(
   const rows = await database.rows(
     reminderCustomersRow,
     `
-    SELECT c.id, c.number, c.name, c.email, c.contact, c.street, c.postcode, c.city, c.country, c.language, i.id AS itemId,
+    SELECT c.id, c.number, c.name, c.email, c.contact, c.street, c.postcode, c.city, c.country, c.language,
+      i.id AS itemId,
       i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,
       s.base_open AS baseOpen, l.level, l.noticeDate
     FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s
