@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import {
-  Directory,
   creditorReference,
   decode,
   isCreditorReference,
@@ -15,59 +14,21 @@ import { possibleNumbers } from '../../../core/banking/matching/numbers'
 import { askAll, goalsOf, reliability } from '../../../scripts/match/score'
 import { matchWorldOf } from '../../../scripts/match/world'
 import { unrulyWorld } from '../../../simulators/unruly/lines'
+import { itemOf, lineOf, worldOf } from './world'
 import { inventWorld } from '../../../simulators/payers'
 
-const item = (id: number, open: number, over: Partial<MatchItem> = {}): MatchItem => ({
-  id,
-  customerId: 1,
-  number: `26-${1000 + id}`,
-  kind: 'invoice',
-  side: 'debit',
-  amount: open,
-  open,
-  documentDate: `2026-09-${String((id % 28) + 1).padStart(2, '0')}`,
-  dueDate: `2026-10-${String((id % 28) + 1).padStart(2, '0')}`,
-  discounts: [],
-  order: '',
-  ...over,
-})
-const line = (over: Partial<MatchLine> = {}): MatchLine => ({
-  amount: 100_000,
-  currency: 'EUR',
-  bookingDate: '2026-11-13',
-  valueDate: '2026-11-13',
-  name: '',
-  iban: '',
-  text: '',
-  reference: '',
-  endToEndId: '',
-  code: '',
-  returnReason: '',
-  ultimate: '',
-  remittance: [],
-  ...over,
-})
+const item = (id: number, open: number, over: Partial<MatchItem> = {}): MatchItem => {
+  const day = String((id % 28) + 1).padStart(2, '0')
+  return itemOf(id, open, { documentDate: `2026-09-${day}`, dueDate: `2026-10-${day}`, ...over })
+}
 const CUSTOMERS = [
   { id: 1, number: 'K1', name: 'Hollin & Sedge Foods', iban: 'IE29AIBK93115212345678', parentId: null },
   { id: 2, number: 'K2', name: 'Fjordlys Fisk', iban: '', parentId: null },
   { id: 3, number: 'K3', name: 'Hollin Bakers', iban: '', parentId: 1 },
 ]
-const world = (over: Partial<MatchWorld> = {}): MatchWorld => ({
-  directory: new Directory(CUSTOMERS),
-  items: [],
-  covered: [],
-  learnt: [],
-  habits: [],
-  rules: [],
-  returnable: [],
-  closed: () => undefined,
-  settled: () => [],
-  graceDays: 2,
-  tolerance: 500,
-  ...over,
-})
+const world = (over: Partial<MatchWorld> = {}) => worldOf(CUSTOMERS, over)
 const first = (w: MatchWorld, l: Partial<MatchLine>) => {
-  const m = new Matcher(w).match(line(l))
+  const m = new Matcher(w).match(lineOf(l))
   return { ...m, best: m.proposals[0] }
 }
 const allocated = (p: ReturnType<typeof first>['best']) =>
@@ -341,7 +302,7 @@ describe('matching a line', () => {
   })
   test('what one line uses is not offered to the next', () => {
     const m = new Matcher(world({ items }))
-    const l = line({ amount: 121_040, text: '26-1001', iban: CUSTOMERS[0]!.iban })
+    const l = lineOf({ amount: 121_040, text: '26-1001', iban: CUSTOMERS[0]!.iban })
     m.use(m.match(l).proposals[0]!)
     expect(m.match(l).proposals[0]!.action).toMatchObject({ parts: [{ allocations: [] }] })
   })

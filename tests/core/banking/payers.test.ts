@@ -1,12 +1,12 @@
 import fc from 'fast-check'
 import {
-  Directory,
   Matcher,
   type Closed,
   type MatchItem,
   type MatchLine,
   type MatchWorld,
 } from '../../../core/banking/matching'
+import { itemOf, lineOf, worldOf } from './world'
 import { scoreOf, sharesOf, straightened, sureEnough } from '../../../core/banking/matching/model'
 import { STRAIGHT, WEIGHTS } from '../../../core/banking/matching/weights'
 
@@ -21,20 +21,14 @@ const CUSTOMERS = [
   { id: 3, number: 'K-1003', name: 'Quarryford Seeds', iban: '', parentId: null },
   { id: 4, number: 'K-1004', name: 'Tarnholm Growers', iban: '', parentId: null },
 ]
-const item = (id: number, customerId: number, open: number, over: Partial<MatchItem> = {}): MatchItem => ({
-  id,
-  customerId,
-  number: `RE2026-${String(7000 + id)}`,
-  kind: 'invoice',
-  side: 'debit',
-  amount: open,
-  open,
-  documentDate: '2026-09-12',
-  dueDate: `2026-10-${String(10 + id)}`,
-  discounts: [],
-  order: '',
-  ...over,
-})
+const item = (id: number, customerId: number, open: number, over: Partial<MatchItem> = {}): MatchItem =>
+  itemOf(id, open, {
+    customerId,
+    number: `RE2026-${String(7000 + id)}`,
+    documentDate: '2026-09-12',
+    dueDate: `2026-10-${String(10 + id)}`,
+    ...over,
+  })
 const ITEMS = [
   item(1, 1, 81_210),
   item(2, 2, 45_330),
@@ -42,37 +36,9 @@ const ITEMS = [
   item(4, 3, 33_000, { order: '4500012345' }),
   item(5, 4, 64_410),
 ]
-const world = (over: Partial<MatchWorld> = {}): MatchWorld => ({
-  directory: new Directory(CUSTOMERS),
-  items: ITEMS,
-  covered: [],
-  learnt: [],
-  habits: [],
-  rules: [],
-  returnable: [],
-  closed: () => undefined,
-  settled: () => [],
-  graceDays: 2,
-  tolerance: 500,
-  ...over,
-})
+const world = (over: Partial<MatchWorld> = {}) => worldOf(CUSTOMERS, { items: ITEMS, ...over })
 const ask = (line: Partial<MatchLine>, over: Partial<MatchWorld> = {}) => {
-  const { proposals } = new Matcher(world(over)).match({
-    amount: 0,
-    currency: 'EUR',
-    bookingDate: '2026-11-13',
-    valueDate: '2026-11-13',
-    name: '',
-    iban: '',
-    text: '',
-    reference: '',
-    endToEndId: '',
-    code: '',
-    returnReason: '',
-    ultimate: '',
-    remittance: [],
-    ...line,
-  })
+  const { proposals } = new Matcher(world(over)).match(lineOf({ amount: 0, ...line }))
   const [best] = proposals
   const parts = best?.action.kind === 'receipt' ? best.action.parts : []
   return {
@@ -182,11 +148,7 @@ describe('paid twice', () => {
   })
   test('what an earlier line of the statement paid is settled for the next', () => {
     const matcher = new Matcher(world())
-    const line: MatchLine = {
-      ...{ amount: 64_410, currency: 'EUR', bookingDate: '2026-11-13', valueDate: '2026-11-13' },
-      ...{ name: 'Tarnholm Growers', iban: '', text: 'RE2026-7005', reference: '', endToEndId: '' },
-      ...{ code: '', returnReason: '', ultimate: '', remittance: [] },
-    }
+    const line = lineOf({ amount: 64_410, name: 'Tarnholm Growers', text: 'RE2026-7005' })
     matcher.use(matcher.match(line).proposals[0]!)
     const [again] = matcher.match(line).proposals
     expect(again!.action).toMatchObject({ parts: [{ allocations: [], onAccount: 64_410 }] })
@@ -235,11 +197,11 @@ describe('the payer’s own list', () => {
     ]
     expect(line(discounted, 97_600).why).not.toContain('lists')
     const matcher = new Matcher(world({ items }))
-    const own: MatchLine = {
-      ...{ amount: 33_000, currency: 'EUR', bookingDate: '2026-11-13', valueDate: '2026-11-13' },
-      ...{ name: 'Quarryford Seeds', iban: '', text: '', reference: '', endToEndId: '', code: '' },
-      ...{ returnReason: '', ultimate: '', remittance: [listed('RE2026-7004', 33_000)] },
-    }
+    const own = lineOf({
+      amount: 33_000,
+      name: 'Quarryford Seeds',
+      remittance: [listed('RE2026-7004', 33_000)],
+    })
     const [first] = matcher.match(own).proposals
     expect(first!.reasons.join()).toContain('lists')
     matcher.use(first!)

@@ -1,60 +1,22 @@
 import fc from 'fast-check'
+import { itemOf, lineOf, worldOf } from './world'
 import { isSlip } from '../../../core/banking/matching/numbers'
-import { Directory, Matcher, numbersIn, type MatchItem, type MatchLine } from '../../../core/banking/matching'
+import { Matcher, numbersIn, type MatchItem, type MatchLine } from '../../../core/banking/matching'
 
 /*
  * Bank lines as people write them: large accounts, dates and amounts beside numbers, ranges and lists, slips
  * of the finger, every discount step. Each was answered wrongly once.
  */
 
-const item = (id: number, open: number, over: Partial<MatchItem> = {}): MatchItem => ({
-  id,
-  customerId: 1,
-  number: `4711${String(id).padStart(3, '0')}`,
-  kind: 'invoice',
-  side: 'debit',
-  amount: open,
-  open,
-  documentDate: '2026-09-01',
-  dueDate: '2026-10-15',
-  discounts: [],
-  order: '',
-  ...over,
-})
+const item = (id: number, open: number, over: Partial<MatchItem> = {}): MatchItem =>
+  itemOf(id, open, { number: `4711${String(id).padStart(3, '0')}`, ...over })
 const IBAN = 'IE29AIBK93115212345678'
 const CUSTOMERS = [
   { id: 1, number: 'K1', name: 'Hollin & Sedge Foods', iban: IBAN, parentId: null },
   { id: 2, number: 'K2', name: 'Fjordlys Fisk', iban: '', parentId: null },
 ]
-const BLANK: MatchLine = {
-  amount: 100_000,
-  currency: 'EUR',
-  bookingDate: '2026-11-13',
-  valueDate: '2026-11-13',
-  name: '',
-  iban: '',
-  text: '',
-  reference: '',
-  endToEndId: '',
-  code: '',
-  returnReason: '',
-  ultimate: '',
-  remittance: [],
-}
 const match = (items: readonly MatchItem[], line: Partial<MatchLine>) =>
-  new Matcher({
-    directory: new Directory(CUSTOMERS),
-    items,
-    covered: [],
-    learnt: [],
-    habits: [],
-    rules: [],
-    returnable: [],
-    closed: () => undefined,
-    settled: () => [],
-    graceDays: 2,
-    tolerance: 500,
-  }).match({ ...BLANK, iban: IBAN, ...line })
+  new Matcher(worldOf(CUSTOMERS, { items })).match(lineOf({ iban: IBAN, ...line }))
 const answer = (items: readonly MatchItem[], line: Partial<MatchLine>) => {
   const { proposals, asks } = match(items, line)
   const [best] = proposals
@@ -225,30 +187,22 @@ describe('slips of the finger', () => {
 
 describe('money that the bank sends back', () => {
   const returned = (text: string) =>
-    new Matcher({
-      directory: new Directory(CUSTOMERS),
-      items: [],
-      covered: [],
-      learnt: [],
-      habits: [],
-      rules: [],
-      returnable: [
-        {
-          itemId: 9,
-          number: 'R-9',
-          customerId: 1,
-          amount: 45_600,
-          date: '2026-11-10',
-          references: ['100200'],
-          iban: '',
-          name: '',
-        },
-      ],
-      closed: () => undefined,
-      settled: () => [],
-      graceDays: 2,
-      tolerance: 500,
-    }).match({ ...BLANK, amount: -45_600, text })
+    new Matcher(
+      worldOf(CUSTOMERS, {
+        returnable: [
+          {
+            itemId: 9,
+            number: 'R-9',
+            customerId: 1,
+            amount: 45_600,
+            date: '2026-11-10',
+            references: ['100200'],
+            iban: '',
+            name: '',
+          },
+        ],
+      }),
+    ).match(lineOf({ amount: -45_600, text }))
   test.each([
     'CHEQUE 100200 RETURNED UNPAID',
     'Rücklastschrift 100200',
