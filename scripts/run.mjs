@@ -1,5 +1,5 @@
-// npm run verify | bench | simulate: runs a script against a database. Verify takes the one of `npm start`,
-// running or not.
+// npm run verify | bench | simulate | calibrate: runs a script, all but the last against a database.
+// Verify takes the one of `npm start`, running or not.
 import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
@@ -75,11 +75,14 @@ async function simulate() {
   }
 }
 
+/** Needs no database: it fits the matching to simulated houses and writes its weights. */
+const calibrate = () => runTs('scripts/match/calibrate.ts', {}, args)
+
 async function main() {
   checkNode()
-  const job = { verify, bench, simulate }[what]
-  if (!job) throw new Trouble('say what to run: verify, bench or simulate')
-  installDebian('mariadbd', ['mariadb-server'], say)
+  const job = { verify, bench, simulate, calibrate }[what]
+  if (!job) throw new Trouble('say what to run: verify, bench, simulate or calibrate')
+  if (job !== calibrate) installDebian('mariadbd', ['mariadb-server'], say)
   installPackages()
   process.exitCode = await job()
 }

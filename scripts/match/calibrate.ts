@@ -215,8 +215,11 @@ function straighten(examples: readonly Example[], weights: readonly number[]): [
   return pooled.map(({ said, right }) => [said, right])
 }
 
-const worlds = Number(process.argv[2] ?? 24)
-const lines = Number(process.argv[3] ?? 800)
+/** Five decimals, without zeros at the end: as the formatter would have it. */
+const toFive = (share: number) => Math.round(share * 1e5) / 1e5
+
+const worlds = Number(process.argv[2] ?? 40)
+const lines = Number(process.argv[3] ?? 1200)
 const examples = Array.from({ length: worlds }, (_, n) => examplesOf(`fit-${n}`, lines)).flat()
 const missing = examples.filter(e => e.right === e.rows.length - 1).length
 const { weights, loss } = fit(examples, 400)
@@ -227,7 +230,8 @@ writeFileSync(
   `import type { Feature } from './model'
 
 /**
- * Fitted by \`npm run calibrate\` to ${examples.length.toLocaleString('en')} lines of ${worlds} simulated houses; written by it, not by hand.
+ * Fitted by \`npm run calibrate\` to ${examples.length.toLocaleString('en')} lines of ${worlds} simulated houses;
+ * written by it, not by hand.
  */
 export const WEIGHTS: Readonly<Record<Feature, number>> = {
 ${features.map((f, n) => `  ${f}: ${rounded[n]},`).join('\n')}
@@ -235,7 +239,7 @@ ${features.map((f, n) => `  ${f}: ${rounded[n]},`).join('\n')}
 
 /** Shares of first proposals, and how often such were right in these houses. */
 export const STRAIGHT: readonly (readonly [share: number, right: number])[] = [
-${straight.map(([said, right]) => `  [${said.toFixed(5)}, ${right.toFixed(5)}],`).join('\n')}
+${straight.map(([said, right]) => `  [${toFive(said)}, ${toFive(right)}],`).join('\n')}
 ]
 `,
 )
