@@ -15,10 +15,12 @@ const filters = {
   class: z.string().max(24).optional(),
   controller: z.string().max(190).optional(),
   country: z.string().length(2).optional(),
+  buckets: z.string().max(40).optional().describe('a set of buckets by its name; those of the house if not'),
 }
 export const agingQuery = z.object({
   ...filters,
   by: z.enum(GROUPINGS).default('customer'),
+  within: z.enum(GROUPINGS).optional().describe('a second dimension: rows are by both, as class and country'),
   net: flag.describe('1: unallocated credit set off against the oldest buckets'),
   sort: z
     .enum([
@@ -62,6 +64,10 @@ export const agingRow = z.object({
   customer: z
     .object({ number: z.string(), name: z.string() })
     .describe('the customer, or the group that the row stands for'),
+  within: z
+    .object({ number: z.string(), name: z.string() })
+    .nullable()
+    .describe('by the second dimension, when there is one'),
   ...figures,
 })
 export type AgingRow = z.infer<typeof agingRow>
@@ -89,7 +95,9 @@ export type AgingAnswer = z.infer<typeof agingAnswer>
 export const agingItemsQuery = z.object({
   ...filters,
   by: z.enum(GROUPINGS).default('customer'),
+  within: z.enum(GROUPINGS).optional(),
   key: z.string().max(160).optional().describe('number of the customer or group; left out: all'),
+  withinKey: z.string().max(160).optional().describe('the same by the second dimension'),
   bucket: z.enum(['0', '1', '2', '3', '4', '5', 'onAccount', 'overdue', 'all']).default('all'),
   limit,
   cursor,

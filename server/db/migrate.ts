@@ -13,6 +13,7 @@ import * as ids from './migrations/0010-ids'
 import * as access from './migrations/0011-access'
 import * as payers from './migrations/0012-payers'
 import * as imports from './migrations/0013-imports'
+import * as customers from './migrations/0014-customers'
 
 const migrations = [
   ledger,
@@ -28,6 +29,7 @@ const migrations = [
   access,
   payers,
   imports,
+  customers,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -73,6 +73,12 @@ const HOUSE: House = {
   logo: '',
 }
 
+export interface BucketSet {
+  name: string
+  /** Upper bounds in days late, as of the buckets of the house. */
+  bounds: number[]
+}
+
 export interface Settings {
   company: string
   house: House
@@ -85,6 +91,8 @@ export interface Settings {
   closedUntil: IsoDate | null
   bounds: number[]
   buckets: Bucket[]
+  /** Further sets of buckets to age by, each with its name. */
+  bucketSets: BucketSet[]
   /** Overdue balance the team aims to stay under, base minor units. */
   overdueTarget: number
   /** House rules for receipts. */
@@ -119,6 +127,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     closedUntil: (value.get('closedUntil') as IsoDate | undefined) ?? null,
     bounds,
     buckets: bucketsOf(bounds),
+    bucketSets: (value.get('bucketSets') as BucketSet[] | undefined) ?? [],
     receiptPolicy: {
       ...RECEIPT_POLICY,
       ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined),

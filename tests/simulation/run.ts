@@ -6,6 +6,8 @@ import type { Handle } from '../../server/db/handle'
 import { codeOf } from '../../server/db/retry'
 import { LedgerRefused, type AnyCommand } from '../../server/ledger/command'
 import { verifyLedger } from '../../server/ledger/verify'
+import { Image } from '../../server/image/image'
+import { imageDifferences } from '../../server/image/verify'
 import { MailRefused, type MailPort } from '../../server/ports/mail'
 import { addBankAccount } from '../../server/services/banking/accounts'
 import { takeInbox } from '../../server/services/banking/inbox'
@@ -236,10 +238,9 @@ const PLACES = [
 ] as const
 
 /** Where the books and the model disagree, in words; empty when they do not. */
-async function compare(db: Handle, model: Model): Promise<string[]> {
-  const found = (await verifyLedger(db)).map(
-    d => `${d.what}: ${d.row}: expected ${d.expected}, found ${d.found}`,
-  )
+async function compare(db: Handle, model: Model, image: Image): Promise<string[]> {
+  const differences = [...(await verifyLedger(db)), ...(await imageDifferences(db, image))]
+  const found = differences.map(d => `${d.what}: ${d.row}: expected ${d.expected}, found ${d.found}`)
   const rows = await db.select<{ id: number; open: number }>(
     'SELECT item_id AS id, ABS(open) AS open FROM open_item',
   )
@@ -314,6 +315,8 @@ async function live(
   const told: string[] = []
   world.unsteady = faulty(books, chance, report)
   await newLines(books, world, report)
+  // One ledger in memory for the whole episode, brought up to date amid the acts.
+  const image = new Image(books.database)
   for (let at = 0; at < steps;) {
     if (chance.happens(0.04)) await newLines(books, world, report)
     if (chance.happens(0.02)) await remind(books, world, report)
@@ -323,6 +326,9 @@ async function live(
     const results = await interleave<Outcome>(
       chance,
       acts.map(act => () => act.run(books.database)),
+      async () => {
+        for (let times = chance.whole(0, 3); times > 0; times--) await image.catchUp()
+      },
     )
     const outcomes: Outcome[] = []
     for (const [i, r] of results.entries()) {
@@ -341,7 +347,7 @@ async function live(
     } catch (error) {
       wrong.push((error as Error).message)
     }
-    wrong.push(...(await compare(books.database, model)))
+    wrong.push(...(await compare(books.database, model, image)))
     if (wrong.length) throw found(seed, told, acts, wrong)
   }
 }

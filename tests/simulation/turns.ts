@@ -20,11 +20,12 @@ const inside = new AsyncLocalStorage<Runner>()
 /**
  * Several people at once, statement by statement: before each statement an act waits for its turn, and chance
  * says whose it is. So a seed says how the acts are interleaved; only how long the database lets one wait for
- * a lock is its own.
+ * a lock is its own. `onlooker`: one who reads amid them, and gets turns as they do.
  */
 export async function interleave<T>(
   chance: Chance,
   acts: readonly (() => Promise<T>)[],
+  onlooker?: () => Promise<void>,
 ): Promise<PromiseSettledResult<T>[]> {
   const runners = new Set<Runner>()
   turns.next = () => {
@@ -35,7 +36,7 @@ export async function interleave<T>(
       runner.arrived()
     })
   }
-  const started = acts.map(act => {
+  const start = <R>(act: () => Promise<R>): Promise<R> => {
     const runner: Runner = { gates: [], arrived: () => {} }
     runners.add(runner)
     const done = inside.run(runner, act)
@@ -45,8 +46,9 @@ export async function interleave<T>(
     }
     done.then(leave, leave)
     return done
-  })
-  const results = Promise.allSettled(started)
+  }
+  const looked = onlooker && start(onlooker)
+  const results = Promise.allSettled(acts.map(start))
   while (runners.size) {
     const waiting = [...runners].filter(r => r.gates.length)
     if (!waiting.length) {
@@ -62,5 +64,6 @@ export async function interleave<T>(
     await Promise.race([back, new Promise(resolve => setTimeout(resolve, PATIENCE))])
   }
   turns.next = null
+  await looked
   return results
 }

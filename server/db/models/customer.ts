@@ -1,4 +1,4 @@
-import { instant, key, optional, table, text, whole } from './columns'
+import { day, instant, key, optional, table, text, whole } from './columns'
 
 /** A customer and its account. */
 export const customer = table('customer', ['id'], {
@@ -9,8 +9,8 @@ export const customer = table('customer', ['id'], {
   country: text(2, 'ISO 3166'),
   language: text(2, 'ISO 639'),
   currency: text(3, 'ISO 4217'),
-  terms: text(80, 'payment terms as text'),
-  credit_limit: optional(whole('base currency minor units; null without limit')),
+  terms: text(80, 'payment terms as text; empty: those of the class'),
+  credit_limit: optional(whole('minor units of limit_currency; null: that of the class')),
   contact: text(120, 'whom to ring about money'),
   email: text(190, 'for letters'),
   phone: text(40, ''),
@@ -26,4 +26,21 @@ export const customer = table('customer', ['id'], {
   street: text(160, 'and number, for letters'),
   postcode: text(16, ''),
   city: text(80, ''),
+  head_id: optional(whole('topmost of its group, however deep; null: itself')),
+  method: text(12, 'how it pays as a rule; empty: as the class'),
+  risk_class: text(8, 'A the best to E; empty: as the class'),
+  statement_cycle: text(12, 'how often it gets a statement; empty: as the class'),
+  refunds: text(3, 'yes or no; empty: as the class'),
+  limit_currency: text(3, 'ISO 4217; empty: base currency'),
+  limit_from: optional(day('first day of the limit')),
+  limit_until: optional(day('last day of the limit')),
+  insured_limit: optional(whole('what an insurer covers, minor units of limit_currency')),
+  insured_until: optional(day('last day of the cover')),
+  review_date: optional(day('when its credit is looked at again')),
+  bic: text(11, 'ISO 9362'),
+  bank_holder: text(70, 'whose account it is, when it is not its own'),
+  bank_changed_by: optional(whole('who changed the bank details; null: a second person has seen them')),
+  bank_changed_at: optional(instant('UTC')),
+  closed_on: optional(day('no new documents from here on')),
+  merged_into: optional(whole('the record that this one is the same as')),
 })

@@ -10,6 +10,7 @@ import { bankStatement } from './bankStatement'
 import { batch } from './batch'
 import { batchReceipt } from './batchReceipt'
 import { closing } from './closing'
+import { contact } from './contact'
 import { customer } from './customer'
 import { customerClass } from './customerClass'
 import { deduction } from './deduction'
@@ -60,6 +61,7 @@ export const TABLES = {
   batch,
   batch_receipt: batchReceipt,
   closing,
+  contact,
   customer,
   customer_class: customerClass,
   deduction,

@@ -2,6 +2,7 @@ import type { Sequelize } from 'sequelize'
 import type { Handle } from '../../db/handle'
 import { notFound } from '../common/problems'
 import type { Scope } from '../people/scope'
+import { INHERITED, WITH_CLASS } from './inherited'
 
 export interface Customer {
   id: number
@@ -24,10 +25,10 @@ export interface Customer {
   keepsOnItem: boolean
 }
 
-const CUSTOMER = `c.id, c.number, c.name, c.class, c.country, c.language, c.currency, c.terms,
+const CUSTOMER = `c.id, c.number, c.name, c.class, c.country, c.language, c.currency, ${INHERITED.terms} AS terms,
   c.credit_limit AS creditLimit, c.contact, c.email, c.phone, c.iban, c.vat_number AS vatNumber,
   c.parent_id AS parentId, c.policy, COALESCE(k.keep_on_item, 0) AS keepsOnItem
-  FROM customer c LEFT JOIN customer_class k ON k.code = c.class`
+  FROM customer c ${WITH_CLASS}`
 type Row = Omit<Customer, 'keepsOnItem'> & { keepsOnItem: number }
 const shown = (r: Row): Customer => ({ ...r, keepsOnItem: Boolean(Number(r.keepsOnItem)) })
 

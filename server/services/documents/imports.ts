@@ -7,6 +7,7 @@ import type { Settings } from '../../db/settings'
 import { command, LedgerRefused, perform, wouldDecide, type By } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
 import { requireAbility } from '../../ledger/rights'
+import { INHERITED, WITH_CLASS } from '../accounts/inherited'
 import { existing, nothingImported, readTable, sampleOf, type ImportOptions, type Progress } from './table'
 
 export { importCustomers } from './customers'
@@ -26,7 +27,8 @@ async function customersOf(db: Handle, rows: Rows): Promise<Map<string, Document
   const customers = new Map<string, DocumentCustomer>()
   for (let at = 0; at < numbers.length; at += CHUNK) {
     const rows = await db.select<DocumentCustomer>(
-      'SELECT id, number, currency, terms FROM customer WHERE number IN (:numbers)',
+      `SELECT c.id, c.number, c.currency, ${INHERITED.terms} AS terms FROM customer c ${WITH_CLASS}
+        WHERE c.number IN (:numbers)`,
       { numbers: numbers.slice(at, at + CHUNK) },
     )
     for (const c of rows) customers.set(sameNumber(c.number), c)

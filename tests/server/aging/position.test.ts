@@ -1,12 +1,10 @@
-import { intents, postIntent } from '../post'
 import { accountsQuery, itemsQuery } from '../../../contract/accounts'
 import { agingQuery } from '../../../contract/aging'
 import { books as booksContract } from '../../../contract/books'
 import { receipts as receiptsContract } from '../../../contract/receipts'
-import { addDays, daysLate } from '../../../core/calendar'
+import { daysLate } from '../../../core/calendar'
 import { openAsOf, type Allocation, type StateItem } from '../../../core/ledger'
 import { int } from '../../../server/db/connection'
-import { LedgerRefused } from '../../../server/ledger/command'
 import { listAccounts, writeNote } from '../../../server/services/accounts/accounts'
 import { readCard, termsInWords } from '../../../server/services/accounts/card'
 import { readItems } from '../../../server/services/accounts/items'
@@ -15,105 +13,16 @@ import { readEntries, readTieOut, readTrialBalance } from '../../../server/servi
 import { nextActions } from '../../../server/services/accounts/nextActions'
 import { listReceipts } from '../../../server/services/receipts/receipts'
 import { findCustomer, findCustomers } from '../../../server/services/accounts/customers'
-import { chance } from '../../../simulators/chance'
-import { CUSTOMERS, customers, documents, freshBooks, TODAY, type Books } from '../database'
+import { freshBooks, TODAY, type Books } from '../database'
+import { ledgerOfChance } from './chance'
 
-/**
- * A ledger of chance: documents, receipts, links undone and reversals over four months. Every figure that is
- * shown is recomputed from the bare rows.
- */
-const START = '2026-07-20'
+/** Every figure that is shown of a ledger of chance is recomputed from the bare rows. */
 let books: Books
 let items: StateItem[]
 let allocations: Allocation[]
-const c = chance('position')
 beforeAll(async () => {
   books = await freshBooks()
-  await customers(books, CUSTOMERS)
-  const day = () => addDays(START, c.whole(0, 90))
-  const rows = Array.from({ length: 40 }, (_, i) =>
-    [
-      `P-${i}`,
-      c.happens(0.15) ? 'credit-note' : 'invoice',
-      c.pick(['K1', 'K1', 'K3']),
-      day(),
-      c.pick(['EUR', 'EUR', 'GBP']),
-      `${c.whole(10, 4000)}.${String(c.whole(0, 99)).padStart(2, '0')}`,
-    ].join(','),
-  )
-  await documents(books, ['number,kind,customer,date,currency,amount', ...rows, ''].join('\n'))
-  const quiet = (work: Promise<unknown>) =>
-    work.catch((error: unknown) => {
-      if (!(error instanceof LedgerRefused)) throw error
-    })
-  for (let n = 0; n < 40; n++) {
-    const customer = c.pick(['K1', 'K3'])
-    const currency = c.pick(['EUR', 'GBP'])
-    const open = (
-      await readItems(books.database, customer, itemsQuery.parse({ state: 'open', limit: 100 }), {})
-    ).items.filter(i => i.currency === currency)
-    const debits = open.filter(i => i.open > 0).slice(0, c.whole(0, 3))
-    const date = addDays(START, 30 + c.whole(0, 85))
-    const wish = debits.map(i => ({
-      itemId: i.id,
-      amount: c.happens(0.6) ? i.open : Math.max(1, Math.floor(i.open / 2)),
-    }))
-    const extra = c.happens(0.3) ? c.whole(1, 50_000) : 0
-    const amount = wish.reduce((a, w) => a + w.amount, 0) + extra
-    if (amount && n % 4 !== 3)
-      await quiet(
-        intents
-          .receipt(books.database, {
-            customer,
-            currency,
-            date,
-            means: [{ means: 'transfer', amount }],
-            allocations: wish,
-          })
-          .then(i => postIntent(books.database, books.actor, i)),
-      )
-    const credit = open.find(i => i.open < 0 && i.kind === 'credit-note')
-    if (credit && debits[0])
-      await quiet(
-        intents
-          .allocate(books.database, {
-            customer,
-            date: TODAY,
-            pairs: [
-              {
-                debitItemId: debits[0].id,
-                creditItemId: credit.id,
-                amount: Math.min(-credit.open, debits[0].open),
-              },
-            ],
-          })
-          .then(i => postIntent(books.database, books.actor, i)),
-      )
-    const receipts = (
-      await readItems(books.database, customer, itemsQuery.parse({ state: 'all', limit: 200 }), {})
-    ).items.filter(i => i.kind === 'receipt' && !i.reversed)
-    const receipt = receipts[c.whole(0, Math.max(0, receipts.length - 1))]
-    if (receipt && n % 5 === 4) {
-      const link = receipt.links.find(l => !l.undone && !l.undoes)
-      if (link && c.happens(0.5))
-        await quiet(
-          intents
-            .unallocate(books.database, {
-              customer,
-              date: TODAY,
-              reason: 'wrong invoice',
-              allocationIds: [link.allocationId],
-            })
-            .then(i => postIntent(books.database, books.actor, i)),
-        )
-      else
-        await quiet(
-          intents
-            .reverse(books.database, receipt.id, { date: TODAY, reason: 'bounced', fee: 0 })
-            .then(i => postIntent(books.database, books.actor, i)),
-        )
-    }
-  }
+  await ledgerOfChance(books)
   items = await books.database
     .select<StateItem>(`SELECT i.id, i.number, i.customer_id AS customerId, i.kind, i.side, i.currency,
       i.amount,

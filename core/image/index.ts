@@ -1,0 +1,4 @@
+export * from './columns'
+export * from './customers'
+export * from './ledger'
+export * from './open'

@@ -1,0 +1,119 @@
+import { KINDS, type ItemKind } from '../../core/ledger'
+import {
+  Customers,
+  type AllocationRow,
+  type CustomerRow,
+  type ItemRow,
+  type LedgerImage,
+} from '../../core/image'
+import type { Handle } from '../db/handle'
+
+/*
+ * From the tables of the ledger to its image. Rows of further entries are found by the numbers of their
+ * entries: these come from a series that stays locked until the commit, so an entry that is seen has none
+ * before it that is not.
+ */
+
+/** So many rows are fetched at a time. */
+const CHUNK = 50_000
+
+/** Days since 1970 of a column with dates. */
+const day = (column: string) => `DATEDIFF(${column}, '1970-01-01')`
+
+const ITEMS = `SELECT i.id, i.customer_id AS customerId, i.entry_id AS entryId, i.kind,
+    i.side = 'debit' AS isDebit, i.currency, i.amount, i.base_amount AS base,
+    ${day('i.document_date')} AS documentDay, ${day('i.due_date')} AS dueDay,
+    ${day('i.posting_date')} AS postingDay FROM item i`
+const ALLOCATIONS = `SELECT a.id, a.entry_id AS entryId, a.debit_item_id AS debitId, a.credit_item_id AS creditId,
+    a.amount, a.debit_base AS debitBase, a.credit_base AS creditBase,
+    ${day('a.effective')} AS effectiveDay FROM allocation a`
+
+type ItemCells = Omit<ItemRow, 'isDebit' | 'kind'> & { isDebit: number; kind: string }
+
+function addItems(image: LedgerImage, rows: readonly ItemCells[]): void {
+  for (const row of rows) {
+    if (!(row.kind in KINDS)) throw new Error(`item ${row.id} is of an unknown kind`)
+    image.addItem({ ...row, kind: row.kind as ItemKind, isDebit: row.isDebit === 1 })
+  }
+}
+
+function addAllocations(image: LedgerImage, rows: readonly AllocationRow[]): void {
+  for (const row of rows) image.addAllocation(row)
+}
+
+/** Id of the last entry; 0 before the first. */
+export async function lastEntryId(database: Handle): Promise<number> {
+  const [row] = await database.select<{ id: number | null }>('SELECT MAX(id) AS id FROM entry')
+  return row!.id ?? 0
+}
+
+/** Fills an empty image with all that was posted up to an entry. */
+export async function fill(database: Handle, image: LedgerImage, until: number): Promise<void> {
+  const [counts] = await database.select<{ items: number; allocations: number }>(
+    'SELECT (SELECT COUNT(*) FROM item) AS items, (SELECT COUNT(*) FROM allocation) AS allocations',
+  )
+  image.reserve(Number(counts!.items), Number(counts!.allocations))
+  const inParts = async <Row extends { id: number }>(
+    sql: string,
+    table: string,
+    add: (rows: Row[]) => void,
+  ) => {
+    for (let last = 0; ;) {
+      const rows = await database.select<Row>(
+        `${sql} WHERE ${table}.id > :last AND ${table}.entry_id <= :until ORDER BY ${table}.id LIMIT ${CHUNK}`,
+        { last, until },
+      )
+      add(rows)
+      if (rows.length < CHUNK) return
+      last = rows.at(-1)!.id
+    }
+  }
+  await inParts<ItemCells>(ITEMS, 'i', rows => addItems(image, rows))
+  await inParts<AllocationRow & { id: number }>(ALLOCATIONS, 'a', rows => addAllocations(image, rows))
+  image.lastEntry = until
+}
+
+/** Adds what was posted since, up to an entry. */
+export async function extend(database: Handle, image: LedgerImage, until: number): Promise<void> {
+  const values = { after: image.lastEntry, until }
+  const items = await database.select<ItemCells>(
+    `${ITEMS} WHERE i.entry_id > :after AND i.entry_id <= :until ORDER BY i.id`,
+    values,
+  )
+  const allocations = await database.select<AllocationRow>(
+    `${ALLOCATIONS} WHERE a.entry_id > :after AND a.entry_id <= :until ORDER BY a.id`,
+    values,
+  )
+  addItems(image, items)
+  addAllocations(image, allocations)
+  image.lastEntry = until
+}
+
+/** The accounts of some customers alone, for a question about them in a transaction or without an image. */
+export async function addAccounts(
+  database: Handle,
+  image: LedgerImage,
+  ids: readonly number[],
+): Promise<void> {
+  if (!ids.length) return
+  addItems(
+    image,
+    await database.select<ItemCells>(`${ITEMS} WHERE i.customer_id IN (:ids) ORDER BY i.id`, { ids }),
+  )
+  addAllocations(
+    image,
+    await database.select<AllocationRow>(`${ALLOCATIONS} WHERE a.customer_id IN (:ids) ORDER BY a.id`, {
+      ids,
+    }),
+  )
+}
+
+/** All customers, in the order of their names. */
+export async function readCustomers(database: Handle): Promise<Customers> {
+  return new Customers(
+    await database.select<CustomerRow>(
+      `SELECT id, number, name, class, country, controller_id AS controllerId, sales_id AS salesId,
+        COALESCE(head_id, id) AS headId FROM customer ORDER BY name, number`,
+    ),
+  )
+}

@@ -1,0 +1,92 @@
+import { Customers, LedgerImage, NotInOrder, OpenNow, type Moment, type Open } from '../../core/image'
+import type { Handle } from '../db/handle'
+import { extend, fill, readCustomers } from './feed'
+
+/** What questions are asked of: the ledger and its customers, as they were at its last entry. */
+export interface Books {
+  ledger: LedgerImage
+  customers: Customers
+  openAt: (moment: Moment) => Open
+}
+
+/** The ledger does not fit into the memory it may take: questions go to the tables. */
+export class TooLarge extends Error {}
+
+const MB = 1024 * 1024
+
+/** The ledger in the memory of this thread, brought up to date before each question. */
+export class Image implements Books {
+  ledger = new LedgerImage()
+  customers = new Customers([])
+  private now = new OpenNow(this.ledger)
+  private customersVersion = -1
+
+  /** `most`: bytes it may take; beyond that `catchUp` throws TooLarge. */
+  constructor(
+    private readonly database: Handle,
+    private readonly most: number = mostBytes(),
+  ) {}
+
+  get bytes(): number {
+    return this.ledger.bytes + this.now.bytes
+  }
+
+  openAt(moment: Moment): Open {
+    return this.now.at(moment)
+  }
+
+  /** Brings it up to what is committed now. Throws TooLarge. */
+  async catchUp(): Promise<void> {
+    const [there] = await this.database.select<{ entry: number | null; customers: string | null }>(
+      `SELECT (SELECT MAX(id) FROM entry) AS entry,
+        (SELECT value FROM setting WHERE name = 'customers') AS customers`,
+    )
+    const until = there!.entry ?? 0
+    const version = Number(there!.customers ?? 0)
+    try {
+      await this.extendTo(until)
+    } catch (error) {
+      if (!(error instanceof NotInOrder)) throw error
+      await this.anew(until)
+    }
+    if (version !== this.customersVersion || this.hasUnknownCustomer()) {
+      this.customers = await readCustomers(this.database)
+      this.customersVersion = version
+    }
+    if (this.bytes > this.most)
+      throw new TooLarge(`the ledger takes ${Math.round(this.bytes / MB)} MB in memory`)
+  }
+
+  private async extendTo(until: number): Promise<void> {
+    if (until === this.ledger.lastEntry) return
+    // Fewer entries than we know of: it is another database than it was.
+    if (until < this.ledger.lastEntry || this.ledger.lastEntry === 0) return this.anew(until)
+    await extend(this.database, this.ledger, until)
+    this.now.catchUp()
+  }
+
+  private async anew(until: number): Promise<void> {
+    const ledger = new LedgerImage()
+    await fill(this.database, ledger, until)
+    this.ledger = ledger
+    this.now = new OpenNow(ledger)
+    this.now.catchUp()
+  }
+
+  /** Items of a customer who came after we read them. */
+  private hasUnknownCustomer(): boolean {
+    const { items } = this.ledger
+    return items.count > 0 && this.customers.rowOf(items.column.customer[items.count - 1]!) < 0
+  }
+}
+
+/**
+ * BILANCIO_IMAGE_MB: what the ledger may take in memory; a gigabyte, some nine million items, unless said.
+ */
+export function mostBytes(): number {
+  const said = process.env.BILANCIO_IMAGE_MB
+  const mb = said === undefined ? 1024 : Number(said)
+  if (!Number.isFinite(mb) || mb < 0)
+    throw new Error(`BILANCIO_IMAGE_MB=${said} is not a size: use whole megabytes, 0 for none`)
+  return mb * MB
+}

@@ -1,0 +1,80 @@
+import { parentPort } from 'node:worker_threads'
+import { openDatabase } from '../db/connection'
+import { faultOf, log } from '../log'
+import { Image, TooLarge } from './image'
+import { answer, type QuestionName } from './questions'
+
+/*
+ * The thread that keeps the ledger of its process in memory. It answers questions one after another, each on
+ * the ledger as it is committed when its turn comes. What it cannot answer goes to the tables.
+ */
+
+export interface Asked {
+  id: number
+  name: QuestionName
+  ask: unknown
+}
+
+export type Told =
+  | { id: number; answer: unknown; milliseconds: number }
+  | { id: number; failed: true }
+  | { state: 'ready' | 'too large'; bytes: number; items: number }
+
+const port = parentPort!
+const database = openDatabase(process.env.DATABASE_URL!, 2)
+const image = new Image(database)
+const waiting: Asked[] = []
+let wake = () => {}
+
+port.on('message', (asked: Asked) => {
+  waiting.push(asked)
+  wake()
+})
+
+const tell = (told: Told) => port.postMessage(told)
+
+function answerAll(batch: readonly Asked[]): void {
+  for (const { id, name, ask } of batch) {
+    const started = performance.now()
+    try {
+      tell({ id, answer: answer(image, name, ask as never), milliseconds: performance.now() - started })
+    } catch (error) {
+      log.error({ ...faultOf(error), question: name }, 'image')
+      tell({ id, failed: true })
+    }
+  }
+}
+
+/** Brings the image up to date, and answers all that was asked before that. */
+async function round(): Promise<'go on' | 'too large'> {
+  const batch = waiting.splice(0)
+  try {
+    await image.catchUp()
+  } catch (error) {
+    for (const { id } of batch) tell({ id, failed: true })
+    if (error instanceof TooLarge) {
+      log.warn(error.message)
+      return 'too large'
+    }
+    log.warn(faultOf(error), 'image')
+    return 'go on'
+  }
+  answerAll(batch)
+  return 'go on'
+}
+
+const told = (state: 'ready' | 'too large') =>
+  tell({ state, bytes: image.bytes, items: image.ledger.items.count })
+
+if ((await round()) === 'go on') told('ready')
+else {
+  told('too large')
+  process.exit(0)
+}
+for (;;) {
+  if (!waiting.length) await new Promise<void>(resolve => (wake = resolve))
+  if ((await round()) === 'too large') {
+    told('too large')
+    process.exit(0)
+  }
+}

@@ -1,0 +1,58 @@
+import { dayNumber } from '../../core/calendar'
+import type { Handle } from '../db/handle'
+import type { Difference } from '../ledger/verify'
+import type { Image } from './image'
+
+/** A day after all others: what is open on it is what is open now. */
+const LAST_DAY = dayNumber('2199-12-31')
+
+/**
+ * Holds an image against the tables: how many rows it has, what is open of each item, and at each month end
+ * what all is worth against the control accounts. Nothing may be posted meanwhile.
+ */
+export async function imageDifferences(database: Handle, image: Image): Promise<Difference[]> {
+  await image.catchUp()
+  const { ledger } = image
+  const differences: Difference[] = []
+  const differ = (what: string, row: string, expected: unknown, found: unknown) => {
+    if (String(expected) !== String(found))
+      differences.push({ what, row, expected: String(expected), found: String(found) })
+  }
+  const [counts] = await database.select<{ items: unknown; allocations: unknown }>(
+    'SELECT (SELECT COUNT(*) FROM item) AS items, (SELECT COUNT(*) FROM allocation) AS allocations',
+  )
+  differ('rows in memory', 'items', counts!.items, ledger.items.count)
+  differ('rows in memory', 'allocations', counts!.allocations, ledger.allocations.count)
+
+  const rows = await database.select<{ id: number; open: number; base: number }>(
+    'SELECT item_id AS id, open, base_open AS base FROM open_item',
+  )
+  const expected = new Map(rows.map(r => [r.id, r]))
+  const open = image.openAt({ day: LAST_DAY, known: null })
+  const { id, debit, postingDay } = ledger.items.column
+  for (let row = 0; row < ledger.items.count; row++) {
+    const sign = debit[row] === 1 ? 1 : -1
+    const said = expected.get(id[row]!)
+    const kept = `${said?.open ?? 0} / ${said?.base ?? 0}`
+    differ(
+      'open in memory',
+      `item ${id[row]}`,
+      kept,
+      `${sign * open.amount[row]! || 0} / ${sign * open.base[row]! || 0}`,
+    )
+  }
+
+  const months = await database.select<{ day: string; balance: unknown }>(
+    `SELECT m.day, (SELECT SUM(d.base_amount) FROM account_day d JOIN ledger_account a ON a.number = d.account
+        WHERE a.purpose IN ('receivables', 'advances') AND d.date <= m.day) AS balance
+      FROM (SELECT DISTINCT LAST_DAY(date) AS day FROM entry) m ORDER BY m.day`,
+  )
+  for (const { day, balance } of months) {
+    const then = image.openAt({ day: dayNumber(day), known: null })
+    let sum = 0
+    for (let row = 0; row < ledger.items.count; row++)
+      if (postingDay[row]! <= dayNumber(day)) sum += debit[row] === 1 ? then.base[row]! : -then.base[row]!
+    differ('month end in memory', day, balance ?? 0, sum)
+  }
+  return differences
+}
