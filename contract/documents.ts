@@ -1,27 +1,16 @@
 import { z } from 'zod'
+import { FIELDS, FIELD_NAMES } from '../core/accounts'
 import { statementResult } from './banking/lines'
 import { bytes, fault, flag, id } from './common'
 import { operation } from './operation'
 
-export const CUSTOMER_COLUMNS = [
+/** Columns that name another record: a customer by number, people by e-mail. */
+export const CUSTOMER_REFERENCES = ['parent', 'controller', 'sales'] as const
+export const CUSTOMER_COLUMNS: readonly string[] = [
   'number',
-  'name',
-  'class',
-  'street',
-  'postcode',
-  'city',
-  'country',
-  'language',
-  'currency',
-  'terms',
-  'credit_limit',
-  'contact',
-  'email',
-  'phone',
-  'iban',
-  'vat_number',
-  'parent',
-] as const
+  ...FIELD_NAMES.map(field => FIELDS[field].column),
+  ...CUSTOMER_REFERENCES,
+]
 export const DOCUMENT_COLUMNS = [
   'number',
   'kind',
@@ -42,6 +31,7 @@ export const importResult = z.object({
   rows: z.int(),
   imported: z.int(),
   updated: z.int(),
+  waiting: z.int().describe('changes of limits and bank details that a second person signs'),
   skipped: z.int(),
   unknownColumns: z.array(z.string()),
   totals: z.array(z.object({ currency: z.string(), debit: z.int(), credit: z.int() })),

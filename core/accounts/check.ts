@@ -78,7 +78,7 @@ function wrongMoney(value: Value): Wrong {
 function wrongIn(field: Field, value: Value): Wrong {
   const { form, length, required, label } = FIELDS[field]
   if (value === null || value === '')
-    return required ? [`${label.toLowerCase()} is missing`, 'fill it in'] : null
+    return required ? [`the ${label.toLowerCase()} is missing`, 'fill it in'] : null
   if (form === 'money') return wrongMoney(value)
   const text = String(value)
   if (UNSEEN.test(text)) return ['has a line break or another sign that is not seen', 'write it on one line']

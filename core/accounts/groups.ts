@@ -1,4 +1,4 @@
-/** Who is above whom: the id of the head that a customer stands under, null for none. */
+/** Who is above whom: the id of the customer that one stands under; null, or not there, for none. */
 export type Parents = ReadonlyMap<number, number | null>
 
 /**
@@ -6,22 +6,21 @@ export type Parents = ReadonlyMap<number, number | null>
  * Answers the way round when it would be a circle.
  */
 export function circle(parents: Parents, customer: number, parent: number): number[] | null {
-  const way = [customer]
-  for (let above: number | null = parent; above !== null; above = parents.get(above) ?? null) {
+  const above = [parent, ...headsOver(parents, parent)]
+  const at = above.indexOf(customer)
+  return at < 0 ? null : [customer, ...above.slice(0, at + 1)]
+}
+
+/** Whoever stands over a customer, from the nearest to the topmost. Throws when that is a circle already. */
+function headsOver(parents: Parents, customer: number): number[] {
+  const way: number[] = []
+  for (let above = parents.get(customer) ?? null; above !== null; above = parents.get(above) ?? null) {
+    if (above === customer || way.includes(above)) throw new Error(`the group of ${customer} is a circle`)
     way.push(above)
-    if (above === customer) return way
-    if (way.length > parents.size + 1) throw new Error(`the group of ${parent} is a circle already`)
   }
-  return null
+  return way
 }
 
 /** The topmost of the group of a customer; itself without one. */
-export function headIn(parents: Parents, customer: number): number {
-  let head = customer
-  for (let steps = 0; steps <= parents.size; steps++) {
-    const above = parents.get(head) ?? null
-    if (above === null) return head
-    head = above
-  }
-  throw new Error(`the group of ${customer} is a circle`)
-}
+export const headIn = (parents: Parents, customer: number): number =>
+  headsOver(parents, customer).at(-1) ?? customer

@@ -1,3 +1,4 @@
 export * from './check'
 export * from './fields'
 export * from './groups'
+export * from './limits'

@@ -1,4 +1,4 @@
-import { discountSteps, dueParts, isIsoDate, parseTerms } from '../calendar'
+import { discountSteps, dueParts, isIsoDate, parseTerms, type IsoDate } from '../calendar'
 import { refused } from '../ledger/rules'
 import type { Decided, DocumentKind, LedgerState, Posting, Refusal } from '../ledger/types'
 import { isCurrency, parseAmount } from '../money'
@@ -19,6 +19,8 @@ export interface DocumentCustomer {
   number: string
   currency: string
   terms: string
+  /** No new documents from this day on; null while it is open. */
+  closedOn?: IsoDate | null
 }
 
 export interface ImportState {
@@ -134,6 +136,11 @@ function documentOf(
       cells.customer
         ? `there is no customer ${cells.customer}: import the customer first`
         : 'the customer is missing',
+    )
+  if (customer?.closedOn)
+    say(
+      'customer',
+      `the account of ${cells.customer} is closed since ${customer.closedOn}: open it again first`,
     )
   const currency = (cells.currency || customer?.currency || ledger.base).toUpperCase()
   if (!isCurrency(currency)) {

@@ -174,6 +174,20 @@ export class LedgerImage {
     return row
   }
 
+  /** Two records are one customer: the items of the first belong to the second from now on. */
+  mergeCustomers(fromId: number, intoId: number): void {
+    const rows = [...this.itemsOf(fromId), ...this.itemsOf(intoId)].sort((a, b) => a - b)
+    if (!rows.length) return
+    this.reserveHeads(Math.max(fromId, intoId))
+    const { customer, before } = this.items.column
+    rows.forEach((row, i) => {
+      customer[row] = intoId
+      before[row] = i > 0 ? rows[i - 1]! + 1 : 0
+    })
+    this.heads[intoId] = rows.at(-1)! + 1
+    this.heads[fromId] = 0
+  }
+
   /** Rows of the items of a customer, the newest first. */
   *itemsOf(customerId: number): Generator<number> {
     if (customerId >= this.heads.length) return

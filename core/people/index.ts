@@ -20,6 +20,9 @@ export const ABILITIES = {
   'discount.authorise': 'grant a late cash discount',
   'reminders.run': 'prepare, confirm and pause reminders',
   'notes.write': 'write notes on accounts',
+  'customers.edit': 'add and change customers, and ask for limits',
+  'signOff.sign': 'sign what others ask for',
+  'holds.set': 'hold an account, and ask for its release',
   'policy.edit': 'change reminder policies and settings',
   'people.edit': 'add people and change their roles',
   'jobs.manage': 'see and stop the imports of others',
@@ -29,11 +32,13 @@ export const ABILITIES = {
 export type Ability = keyof typeof ABILITIES
 
 const CLERK = ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write'] as const
+const CHASER = ['reminders.run', 'customers.edit', 'holds.set'] as const
 const SUPERVISOR = [
   ...CLERK,
   'credits.post',
+  ...CHASER,
   'discount.authorise',
-  'reminders.run',
+  'signOff.sign',
   'policy.edit',
   'jobs.manage',
   'audit.read',
@@ -41,7 +46,7 @@ const SUPERVISOR = [
 ] as const
 
 const TABLE: Record<Role, readonly Ability[]> = {
-  controller: [...CLERK, 'reminders.run', 'clock.advance'],
+  controller: [...CLERK, ...CHASER, 'clock.advance'],
   cash: [...CLERK, 'clock.advance'],
   supervisor: SUPERVISOR,
   treasurer: ['read', 'books.read', 'clock.advance'],
@@ -52,9 +57,9 @@ const TABLE: Record<Role, readonly Ability[]> = {
 
 /** What each role is for, in a few words. */
 export const ROLE_WORDS: Record<Role, string> = {
-  controller: 'chases, enters and corrects receipts, sends reminders',
+  controller: 'chases, keeps customers, corrects receipts, sends reminders',
   cash: 'works the bank, batches and the Tray',
-  supervisor: 'all of that, late discounts, settings',
+  supervisor: 'all of that, signs, late discounts, settings',
   treasurer: 'reads everything',
   sales: 'sees their own customers and writes notes',
   auditor: 'reads everything, and the audit trail',

@@ -113,6 +113,9 @@ export function defuse(cell: string | number): string | number {
     : cell
 }
 
+/** A cell as it was before it was made harmless: what we wrote is read again as it was meant. */
+export const undefuse = (cell: string): string => (/^'[=+\-@\t\r]/.test(cell) ? cell.slice(1) : cell)
+
 /** Writes RFC 4180 with CRLF line ends, harmless in a spreadsheet. */
 export const writeCsv = (header: string[], rows: (string | number)[][]): string =>
   joinCsv(

@@ -19,4 +19,5 @@ export async function grantApplication(owner: Handle, user: string): Promise<voi
     const rights = appendOnly.has(name) ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE'
     await owner.run(`GRANT ${rights} ON \`${name}\` TO ${user}`)
   }
+  await owner.run(`GRANT EXECUTE ON PROCEDURE merge_customer TO ${user}`)
 }

@@ -103,8 +103,10 @@ export class Handle {
    */
   async run(sql: string, values: Values | unknown[] = {}): Promise<{ affectedRows: number }> {
     const transaction = await this.before()
-    const [, info] = await this.sequelize.query(sql, { replacements: values, transaction })
-    return { affectedRows: (info as { affectedRows?: number } | undefined)?.affectedRows ?? 0 }
+    const answer: unknown = await this.sequelize.query(sql, { replacements: values, transaction })
+    // Of a procedure the answer comes by itself, of all else behind the rows.
+    const info = (Array.isArray(answer) ? answer[1] : answer) as { affectedRows?: number } | undefined
+    return { affectedRows: info?.affectedRows ?? 0 }
   }
 
   /** Rows of a table that hold these values: a simple read, by the model of the table. */

@@ -14,6 +14,8 @@ import * as access from './migrations/0011-access'
 import * as payers from './migrations/0012-payers'
 import * as imports from './migrations/0013-imports'
 import * as customers from './migrations/0014-customers'
+import * as signOff from './migrations/0015-sign-off'
+import * as exposure from './migrations/0016-exposure'
 
 const migrations = [
   ledger,
@@ -30,6 +32,8 @@ const migrations = [
   payers,
   imports,
   customers,
+  signOff,
+  exposure,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -3,6 +3,7 @@ import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
 import type { IsoDate } from '../../core/calendar'
 import type { ReceiptPolicy } from '../../core/ledger'
+import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
 const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
 
@@ -93,6 +94,8 @@ export interface Settings {
   buckets: Bucket[]
   /** Further sets of buckets to age by, each with its name. */
   bucketSets: BucketSet[]
+  /** From which amounts a second person signs. */
+  signOff: Thresholds
   /** Overdue balance the team aims to stay under, base minor units. */
   overdueTarget: number
   /** House rules for receipts. */
@@ -127,6 +130,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     closedUntil: (value.get('closedUntil') as IsoDate | undefined) ?? null,
     bounds,
     buckets: bucketsOf(bounds),
+    signOff: { ...THRESHOLDS, ...(value.get('signOff') as Thresholds | undefined) },
     bucketSets: (value.get('bucketSets') as BucketSet[] | undefined) ?? [],
     receiptPolicy: {
       ...RECEIPT_POLICY,

@@ -117,3 +117,7 @@ export async function readCustomers(database: Handle): Promise<Customers> {
     ),
   )
 }
+
+/** Records that were made one with another, in the order in which that was done. */
+export const readMerges = (database: Handle): Promise<{ fromId: number; intoId: number }[]> =>
+  database.select('SELECT from_id AS fromId, into_id AS intoId FROM customer_merge ORDER BY id')

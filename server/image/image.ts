@@ -1,6 +1,6 @@
 import { Customers, LedgerImage, NotInOrder, OpenNow, type Moment, type Open } from '../../core/image'
 import type { Handle } from '../db/handle'
-import { extend, fill, readCustomers } from './feed'
+import { extend, fill, readCustomers, readMerges } from './feed'
 
 /** What questions are asked of: the ledger and its customers, as they were at its last entry. */
 export interface Books {
@@ -51,6 +51,9 @@ export class Image implements Books {
     }
     if (version !== this.customersVersion || this.hasUnknownCustomer()) {
       this.customers = await readCustomers(this.database)
+      // What was moved before the ledger was read is moved already: nothing is left to move then.
+      for (const { fromId, intoId } of await readMerges(this.database))
+        this.ledger.mergeCustomers(fromId, intoId)
       this.customersVersion = version
     }
     if (this.bytes > this.most)

@@ -1,6 +1,7 @@
 import type { z } from 'zod'
 import type { Decided, LedgerState, Posting } from '../../core/ledger'
 import type { Ability } from '../../core/people'
+import type { Stake } from '../../core/signOff'
 import type { Handle } from '../db/handle'
 import { audit, readSettings, type Settings } from '../db/settings'
 import { Busy } from '../db/patience'
@@ -81,6 +82,21 @@ export interface Command<
   written?: (done: number, total: number) => Promise<void>
   /** What the audit trail says it is about. */
   about: (input: z.output<Schema>) => string
+  /** What is at stake, when it may need a second person; null when it does not. */
+  stake?: (state: State, input: z.output<Schema>, settings: Settings) => WithCustomer | null
+  /** What would change of what is no posting, before and after, for who signs it. */
+  changes?: (state: State, input: z.output<Schema>) => Change[]
+}
+
+export interface WithCustomer extends Stake {
+  customerId: number | null
+}
+
+/** A field, as a person reads it, before and after. */
+export interface Change {
+  field: string
+  before: string
+  after: string
 }
 
 // eslint-disable-next-line @typescript-eslint/no-explicit-any

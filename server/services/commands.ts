@@ -1,4 +1,6 @@
 import type { AnyCommand } from '../ledger/command'
+import { confirmBankCommand } from './accounts/master/bank'
+import { limitCommand } from './accounts/master/limit'
 import { acceptLineCommand } from './banking/accept'
 import { acceptLinesCommand } from './banking/clear'
 import { slipCommand, slipVoidCommand } from './banking/paying'
@@ -30,6 +32,8 @@ export const COMMANDS: readonly AnyCommand[] = [
   acceptLinesCommand,
   unmatchCommand,
   confirmCommand,
+  limitCommand,
+  confirmBankCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

@@ -13,8 +13,11 @@ import { closing } from './closing'
 import { contact } from './contact'
 import { customer } from './customer'
 import { customerClass } from './customerClass'
+import { customerMerge } from './customerMerge'
 import { deduction } from './deduction'
+import { deputy } from './deputy'
 import { entry } from './entry'
+import { hold } from './hold'
 import { idempotency } from './idempotency'
 import { importLayout } from './importLayout'
 import { inboxFault } from './inboxFault'
@@ -37,10 +40,13 @@ import { rate } from './rate'
 import { receiptMeans } from './receiptMeans'
 import { reminderPolicy } from './reminderPolicy'
 import { reminderRun } from './reminderRun'
+import { salesOrder } from './salesOrder'
+import { savedView } from './savedView'
 import { series } from './series'
 import { session } from './session'
 import { setting } from './setting'
 import { signInCount } from './signInCount'
+import { signOffComment } from './signOffComment'
 import { slip } from './slip'
 import { slipMeans } from './slipMeans'
 import { sundryReceipt } from './sundryReceipt'
@@ -64,8 +70,11 @@ export const TABLES = {
   contact,
   customer,
   customer_class: customerClass,
+  customer_merge: customerMerge,
   deduction,
+  deputy,
   entry,
+  hold,
   idempotency,
   import_layout: importLayout,
   inbox_fault: inboxFault,
@@ -88,10 +97,13 @@ export const TABLES = {
   receipt_means: receiptMeans,
   reminder_policy: reminderPolicy,
   reminder_run: reminderRun,
+  sales_order: salesOrder,
+  saved_view: savedView,
   series,
   session,
   setting,
   sign_in_count: signInCount,
+  sign_off_comment: signOffComment,
   slip,
   slip_means: slipMeans,
   sundry_receipt: sundryReceipt,

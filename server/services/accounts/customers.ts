@@ -1,4 +1,3 @@
-import type { Sequelize } from 'sequelize'
 import type { Handle } from '../../db/handle'
 import { notFound } from '../common/problems'
 import type { Scope } from '../people/scope'
@@ -29,42 +28,43 @@ const CUSTOMER = `c.id, c.number, c.name, c.class, c.country, c.language, c.curr
   c.credit_limit AS creditLimit, c.contact, c.email, c.phone, c.iban, c.vat_number AS vatNumber,
   c.parent_id AS parentId, c.policy, COALESCE(k.keep_on_item, 0) AS keepsOnItem
   FROM customer c ${WITH_CLASS}`
+/** The id of the account that a number finds: of a record made one with another, that of the other. */
+export const ACCOUNT_OF = '(SELECT COALESCE(n.merged_into, n.id) FROM customer n WHERE n.number = :number)'
 type Row = Omit<Customer, 'keepsOnItem'> & { keepsOnItem: number }
 const shown = (r: Row): Customer => ({ ...r, keepsOnItem: Boolean(Number(r.keepsOnItem)) })
 
 export async function findCustomer(database: Handle, number: string, scope: Scope): Promise<Customer> {
   const [row] = await database.select<Row>(
-    `SELECT ${CUSTOMER} WHERE c.number = :number ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
+    `SELECT ${CUSTOMER} WHERE c.id = ${ACCOUNT_OF} ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { number, salesId: scope.salesId ?? 0 },
   )
   if (!row) throw notFound(`customer ${number}`)
   return shown(row)
 }
 
-/** Customers by their numbers as they stand in the ledger; those that are not there are left out. */
+/** Customers by the numbers that were asked for; those that are not there are left out. */
 export async function findCustomers(
   database: Handle,
   numbers: readonly string[],
 ): Promise<Map<string, Customer>> {
   if (!numbers.length) return new Map()
-  const rows = await database.select<Row>(`SELECT ${CUSTOMER} WHERE c.number IN (:numbers)`, { numbers })
-  return new Map(rows.map(r => [r.number, shown(r)]))
+  const rows = await database.select<Row & { asked: string }>(
+    `SELECT n.number AS asked, ${CUSTOMER} JOIN customer n ON COALESCE(n.merged_into, n.id) = c.id
+      WHERE n.number IN (:numbers)`,
+    { numbers },
+  )
+  return new Map(rows.map(({ asked, ...r }) => [asked, shown(r)]))
 }
 
-/** Of each pool the ids of the numbers that were asked for: a number stays with its customer for good. */
-const ids = new WeakMap<Sequelize, Map<string, number>>()
-
-/** The id of a customer, for a lock. */
+/**
+ * The id of a customer, for a lock. Two records that were made one have one id, whichever number is asked
+ * for: so it is asked again behind the locks.
+ */
 export async function idOfCustomer(database: Handle, number: string): Promise<number> {
-  const known = ids.get(database.sequelize) ?? new Map<string, number>()
-  ids.set(database.sequelize, known)
-  const id = known.get(number)
-  if (id !== undefined) return id
-  const [row] = await database.select<{ id: number }>('SELECT id FROM customer WHERE number = :number', {
-    number,
-  })
+  const [row] = await database.select<{ id: number }>(
+    'SELECT COALESCE(merged_into, id) AS id FROM customer WHERE number = :number',
+    { number },
+  )
   if (!row) throw notFound(`customer ${number}`)
-  // One that was made in this transaction may still be taken back with it.
-  if (!database.inTransaction) known.set(number, row.id)
   return row.id
 }

@@ -1,161 +1,62 @@
-import countries from 'i18n-iso-countries'
-import { isValidIBAN } from 'ibantools'
-import { z } from 'zod'
-import { parseTerms } from '../../../core/calendar'
+import {
+  FIELDS,
+  FIELD_NAMES,
+  LIMIT_FIELDS,
+  type Field,
+  type Value,
+  type Values,
+} from '../../../core/accounts'
 import { freshRows, sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
-import { isCurrency, parseAmount, toMajor } from '../../../core/money'
-import { CUSTOMER_COLUMNS, type ImportResult } from '../../../contract/documents'
+import { can } from '../../../core/people'
+import { CUSTOMER_COLUMNS, CUSTOMER_REFERENCES, type ImportResult } from '../../../contract/documents'
+import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { audit, changes, readSettings } from '../../db/settings'
 import type { By } from '../../ledger/command'
 import { requireAbility } from '../../ledger/rights'
+import { keepWaiting, performOrKeep } from '../../ledger/waiting'
+import { confirmBankCommand } from '../accounts/master/bank'
+import { keepChange } from '../accounts/master/history'
+import { limitCommand } from '../accounts/master/limit'
+import { settleHeads } from '../accounts/master/references'
+import { asText, labelOf } from '../accounts/master/words'
+import { checkReferences, valuesIn, type Row, type Say } from './customerRows'
 import { existing, nothingImported, readTable, sampleOf, type ImportOptions, type Progress } from './table'
 
-const emailForm = z.email()
 const CHUNK = 2000
 /** So many changes are shown. */
 const SHOWN_CHANGES = 200
 
-type Cells = Readonly<Record<string, string | undefined>>
-interface Row {
-  line: number
-  cells: Cells
-}
-type Say = (line: number, column: string, message: string) => void
+const BANK: readonly Field[] = ['iban', 'bic', 'bankHolder']
+const isLimit = (field: Field) => LIMIT_FIELDS.includes(field)
 
-/** What a customer is written with; the columns of its table. */
-interface CustomerRow {
+/** What a second person signs once the rest is in: limits and bank details. */
+interface ToSign {
   number: string
-  name: string
-  class: string
-  street: string
-  postcode: string
-  city: string
-  country: string
-  language: string
-  currency: string
-  terms: string
-  credit_limit: number | null
-  contact: string
-  email: string
-  phone: string
-  iban: string
-  vat_number: string
+  before: Values
+  limits: Values
+  isBankChanged: boolean
 }
 
-/** Column → longest text. */
-const LENGTHS: Partial<Record<(typeof CUSTOMER_COLUMNS)[number], number>> = {
-  name: 160,
-  class: 24,
-  street: 160,
-  postcode: 16,
-  city: 80,
-  country: 9,
-  language: 9,
-  currency: 9,
-  terms: 80,
-  contact: 120,
-  email: 190,
-  phone: 40,
-  iban: 60,
-  vat_number: 20,
+/** One customer that is there and is to change. */
+interface Changed {
+  id: number
+  number: string
+  version: number
+  before: Values
+  values: Values
+  references: { column: (typeof CUSTOMER_REFERENCES)[number]; before: string; after: string }[]
+  fields: { number: string; field: string; before: string; after: string }[]
 }
 
-interface Defaults {
-  base: string
-  terms: (customerClass: string) => string
-}
+const columnsOf = (values: Values, fields: readonly Field[]): Record<string, Value> =>
+  Object.fromEntries(fields.map(field => [FIELDS[field].column, values[field] ?? null]))
 
-/** One row as it is written, its faults told. */
-function customerOf({ line, cells }: Row, { base, terms }: Defaults, say: Say): CustomerRow {
-  const cell = (column: keyof typeof LENGTHS) => {
-    const value = cells[column] ?? ''
-    if (value.length > LENGTHS[column]!) say(line, column, `longer than ${LENGTHS[column]} characters`)
-    return value
-  }
-  const row: CustomerRow = {
-    number: cells.number!,
-    name: cell('name'),
-    class: cell('class'),
-    street: cell('street'),
-    postcode: cell('postcode'),
-    city: cell('city'),
-    country: cell('country').toUpperCase(),
-    language: cell('language').toLowerCase() || 'en',
-    currency: cell('currency').toUpperCase() || base,
-    terms: cell('terms') || terms(cells.class ?? ''),
-    credit_limit: limitIn(line, cells.credit_limit, base, say),
-    contact: cell('contact'),
-    email: cell('email'),
-    phone: cell('phone'),
-    iban: cell('iban').replace(/\s/g, '').toUpperCase(),
-    vat_number: cell('vat_number'),
-  }
-  if (!row.name) say(line, 'name', 'the name is missing')
-  if (!countries.alpha2ToNumeric(row.country))
-    say(
-      line,
-      'country',
-      `"${cells.country ?? ''}" is not a country: use the two letters of ISO 3166, such as IE`,
-    )
-  if (!/^[a-z]{2}$/.test(row.language))
-    say(line, 'language', `"${cells.language}" is not a language: use the two letters of ISO 639, such as en`)
-  if (!isCurrency(row.currency))
-    say(
-      line,
-      'currency',
-      `"${cells.currency}" is not a currency: use the three letters of ISO 4217, such as EUR`,
-    )
-  try {
-    parseTerms(row.terms)
-  } catch (error) {
-    say(line, 'terms', (error as Error).message)
-  }
-  if (row.email && !emailForm.safeParse(row.email).success)
-    say(line, 'email', `"${row.email}" is not an e-mail address`)
-  if (row.iban && !isValidIBAN(row.iban))
-    say(line, 'iban', `"${cells.iban}" is not a valid IBAN: check its digits`)
-  return row
-}
-
-function limitIn(line: number, text: string | undefined, base: string, say: Say): number | null {
-  if (!text) return null
-  try {
-    const limit = parseAmount(text, base)
-    if (limit < 0) say(line, 'credit_limit', 'a limit cannot be less than zero: leave it empty for none')
-    return limit
-  } catch (error) {
-    say(line, 'credit_limit', (error as Error).message)
-    return null
-  }
-}
-
-/** Groups have one level: a parent is there, is not itself, and has none. */
-async function checkParents(tx: Handle, rows: readonly Row[], say: Say): Promise<void> {
-  const inFile = new Map(rows.map(r => [sameNumber(r.cells.number!), r]))
-  const wanted = [
-    ...new Set(rows.map(r => r.cells.parent ?? '').filter(p => p && !inFile.has(sameNumber(p)))),
-  ]
-  const there = await existing(tx, 'SELECT number AS value FROM customer WHERE number IN (:values)', wanted)
-  const members = await existing(
-    tx,
-    'SELECT number AS value FROM customer WHERE number IN (:values) AND parent_id IS NOT NULL',
-    wanted,
-  )
-  for (const { line, cells } of rows) {
-    const parent = cells.parent ?? ''
-    if (!parent) continue
-    const key = sameNumber(parent)
-    const own = inFile.get(key)
-    if (key === sameNumber(cells.number!)) say(line, 'parent', 'a customer cannot be its own parent')
-    else if (!own && !there.has(key))
-      say(line, 'parent', `customer ${parent} is neither here nor in this file`)
-    else if (own?.cells.parent || members.has(key))
-      say(line, 'parent', `${parent} has a parent itself: a group has one level`)
-  }
-}
-
+/**
+ * Customers from a table: new ones, and with `update` those that are there where the file says otherwise. All
+ * or nothing; a limit that changes, and bank details, then wait for a second person.
+ */
 export async function importCustomers(
   database: Handle,
   actor: By,
@@ -171,7 +72,10 @@ export async function importCustomers(
   const faults: Refusal[] = []
   const say: Say = (line, column, message) =>
     faults.push({ rule: 'row', path: `line ${line}, ${column}`, line, column, message, satisfy: '' })
-  return database.transaction(async tx => {
+  // Who makes the rules of the house brings the limits of new customers along; others ask for them.
+  const bringsLimits = can(actor.role as never, 'policy.edit')
+  const result = await database.transaction(async tx => {
+    if (!options.dryRun) await changes(tx, 'customers')
     const taken = await existing(
       tx,
       'SELECT number AS value FROM customer WHERE number IN (:values)',
@@ -181,46 +85,41 @@ export async function importCustomers(
     const numbers = freshRows(table.rows, taken, skip, 32, 'customer')
     faults.push(...numbers.faults)
     const { fresh } = numbers
-    const classes = new Map(
-      (await tx.select<{ code: string; terms: string }>('SELECT code, terms FROM customer_class')).map(c => [
-        c.code,
-        c.terms,
-      ]),
-    )
-    const defaults = { base, terms: (code: string) => classes.get(code) ?? 'net 30' }
-    const rows = fresh.map(r => customerOf(r, defaults, say))
-    await checkParents(tx, fresh, say)
+    const rows = fresh.map(r => ({ row: r, values: valuesIn(r, base, null, say) }))
     const known = options.update ? table.rows.filter(r => taken.has(sameNumber(r.cells.number ?? ''))) : []
-    const changed = await changesOf(tx, known, defaults, say)
+    await checkReferences(tx, [...fresh, ...known], say)
+    const changed = await changesOf(tx, known, base, say)
     if (faults.length) throw nothingImported(faults.sort((a, b) => (a.line ?? 0) - (b.line ?? 0)))
+    const toSign: ToSign[] = changed
+      .map(signedPart)
+      .filter(s => s.isBankChanged || Object.keys(s.limits).length)
+    if (!bringsLimits) toSign.push(...rows.map(newLimits).filter(s => Object.keys(s.limits).length))
+    if (toSign.length) requireAbility(actor, 'customers.edit', 'credit_limit')
     if (!options.dryRun) {
-      const wanted = [...rows, ...changed.map(c => c.row)].map(r => r.class)
-      const missing = [...new Set(wanted.filter(c => c && !classes.has(c)))]
-      if (missing.length)
-        await tx.insert(
-          'customer_class',
-          missing.map(code => ({ code, name: code, terms: 'net 30', policy: 'standard' })),
-        )
+      await addClasses(tx, [...rows.map(r => r.values), ...changed.map(c => c.values)])
+      const kept = FIELD_NAMES.filter(field => bringsLimits || !isLimit(field))
       for (let at = 0; at < rows.length; at += CHUNK) {
         await progress('Importing', at, rows.length)
         await tx.insert(
           'customer',
-          rows.slice(at, at + CHUNK).map(r => ({ ...r, person_id: actor.id })),
+          rows.slice(at, at + CHUNK).map(({ row, values }) => ({
+            number: row.cells.number,
+            ...columnsOf(values, kept),
+            person_id: actor.id,
+          })),
         )
       }
-      for (const { cells } of fresh.filter(r => r.cells.parent))
-        await tx.run(
-          `UPDATE customer c JOIN customer p ON p.number = :parent SET c.parent_id = p.id
-            WHERE c.number = :number`,
-          { parent: cells.parent, number: cells.number },
-        )
-      await write(tx, actor, changed, progress)
-      await changes(tx, 'customers')
+      for (const row of fresh)
+        for (const column of CUSTOMER_REFERENCES)
+          if (row.cells[column]) await point(tx, row.cells.number!, column, row.cells[column])
+      await write(tx, actor, changed, base, progress)
+      await settleHeads(tx)
       const told = { imported: rows.length, updated: changed.length, skipped: numbers.skipped }
       await audit(tx, actor.id, 'import', 'customers', null, JSON.stringify(told))
       await progress('Saving', rows.length, rows.length)
     }
     return {
+      toSign,
       dryRun: options.dryRun,
       rows: table.rows.length,
       imported: rows.length,
@@ -232,71 +131,177 @@ export async function importCustomers(
       changes: changed.flatMap(c => c.fields).slice(0, SHOWN_CHANGES),
     }
   })
+  const { toSign, ...answer } = result
+  if (!options.dryRun) await askToSign(database, actor, toSign, progress)
+  return {
+    ...answer,
+    waiting: toSign.reduce(
+      (n, s) => n + Number(s.isBankChanged) + Math.min(1, Object.keys(s.limits).length),
+      0,
+    ),
+  }
 }
 
-interface Changed {
-  id: number
-  row: CustomerRow
-  fields: { number: string; field: string; before: string; after: string }[]
+/** Classes that are not there yet are made. */
+async function addClasses(tx: Handle, values: readonly Values[]): Promise<void> {
+  const classes = new Set(
+    (await tx.select<{ code: string }>('SELECT code FROM customer_class')).map(c => c.code.toLowerCase()),
+  )
+  const missing = new Map<string, string>()
+  for (const { class: code } of values) {
+    const text = String(code ?? '')
+    if (text && !classes.has(text.toLowerCase())) missing.set(text.toLowerCase(), text)
+  }
+  if (missing.size)
+    await tx.insert(
+      'customer_class',
+      [...missing.values()].map(code => ({ code, name: code, terms: 'net 30', policy: 'standard' })),
+    )
 }
 
-/** What may change; number and currency stay, the account is kept in it. */
-const CHANGEABLE = [
-  ...['name', 'class', 'street', 'postcode', 'city', 'country', 'language', 'terms', 'credit_limit'],
-  ...['contact', 'email', 'phone', 'iban', 'vat_number'],
-] as (keyof CustomerRow)[]
+/** Lets a customer point at another record. */
+async function point(
+  tx: Handle,
+  number: string,
+  column: (typeof CUSTOMER_REFERENCES)[number],
+  value: string,
+) {
+  const [table, key] = column === 'parent' ? ['customer', 'number'] : ['person', 'email']
+  await tx.run(
+    `UPDATE customer c JOIN ${table} r ON r.${key} = :value SET c.${column}_id = r.id WHERE c.number = :number`,
+    { value, number },
+  )
+}
 
 /** Where a file says otherwise of customers that are there; an empty cell leaves what is. */
-async function changesOf(tx: Handle, rows: readonly Row[], defaults: Defaults, say: Say): Promise<Changed[]> {
+async function changesOf(tx: Handle, rows: readonly Row[], base: string, say: Say): Promise<Changed[]> {
   const changed: Changed[] = []
+  const own = FIELD_NAMES.map(field => `c.${FIELDS[field].column} AS ${field}`).join(', ')
+  type There = { id: number; number: string; version: number } & Values &
+    Record<(typeof CUSTOMER_REFERENCES)[number], string>
   for (let at = 0; at < rows.length; at += CHUNK) {
     const some = rows.slice(at, at + CHUNK)
-    const there = await tx.select<CustomerRow & { id: number }>(
-      `SELECT id, number, currency, ${CHANGEABLE.join(', ')} FROM customer WHERE number IN (:numbers)
-        ORDER BY id FOR UPDATE`,
+    const there = await tx.select<There>(
+      `SELECT c.id, c.number, c.version, ${own}, COALESCE(p.number, '') AS parent,
+        COALESCE(pc.email, '') AS controller, COALESCE(ps.email, '') AS sales
+        FROM customer c LEFT JOIN customer p ON p.id = c.parent_id
+        LEFT JOIN person pc ON pc.id = c.controller_id LEFT JOIN person ps ON ps.id = c.sales_id
+        WHERE c.number IN (:numbers) ORDER BY c.id FOR UPDATE`,
       { numbers: some.map(r => r.cells.number!) },
     )
     const byNumber = new Map(there.map(c => [sameNumber(c.number), c]))
-    for (const { line, cells } of some) {
-      const before = byNumber.get(sameNumber(cells.number!))!
-      const limit = before.credit_limit === null ? '' : toMajor(Number(before.credit_limit), defaults.base)
-      // What the file leaves empty is judged as it stands.
-      const whole = Object.fromEntries(
-        [...CHANGEABLE, 'currency' as const].map(field => [
+    for (const row of some) {
+      const { id, number, version, ...cells } = byNumber.get(sameNumber(row.cells.number!))!
+      const before = Object.fromEntries(
+        FIELD_NAMES.map(field => [
           field,
-          cells[field] || (field === 'credit_limit' ? limit : String(before[field] ?? '')),
+          FIELDS[field].form === 'money' && cells[field] !== null ? int(cells[field]) : cells[field],
         ]),
-      )
-      if (cells.currency && cells.currency.toUpperCase() !== before.currency)
-        say(line, 'currency', `the account is kept in ${before.currency}: that stays as it is`)
-      const row = customerOf({ line, cells: { ...whole, number: before.number } }, defaults, say)
-      const shown = (value: string | number | null) =>
-        typeof value === 'number' ? toMajor(value, defaults.base) : (value ?? '')
-      const fields = CHANGEABLE.filter(f => cells[f] && String(row[f] ?? '') !== String(before[f] ?? '')).map(
-        field => ({
-          number: before.number,
-          field,
-          before: field === 'credit_limit' ? limit : String(before[field] ?? ''),
-          after: shown(row[field]),
-        }),
-      )
-      if (fields.length) changed.push({ id: before.id, row, fields })
+      ) as Values
+      const { currency } = row.cells
+      if (currency && currency.toUpperCase() !== before.currency)
+        say(row.line, 'currency', `the account is kept in ${before.currency}: that stays as it is`)
+      const values = valuesIn(row, base, before, say)
+      const differs = FIELD_NAMES.filter(field => (values[field] ?? '') !== (before[field] ?? ''))
+      const references = CUSTOMER_REFERENCES.flatMap(column => {
+        const after = row.cells[column]
+        return after && sameNumber(after) !== sameNumber(cells[column])
+          ? [{ column, before: cells[column], after }]
+          : []
+      })
+      const money = (v: Values) => String(v.limitCurrency || base)
+      const fields = [
+        ...differs.map(field => ({
+          number,
+          field: FIELDS[field].column,
+          before: asText(field, before[field], money(before)),
+          after: asText(field, values[field], money(values)),
+        })),
+        ...references.map(r => ({ number, field: r.column as string, before: r.before, after: r.after })),
+      ]
+      if (fields.length) changed.push({ id, number, version, before, values, references, fields })
     }
   }
   return changed
 }
 
-/** Each change with what was there before, in the trail. */
-async function write(tx: Handle, actor: By, changed: readonly Changed[], progress: Progress): Promise<void> {
-  for (const [n, { id, row, fields }] of changed.entries()) {
+/** Of what changes, the part that a second person signs. */
+function signedPart({ number, before, values }: Changed): ToSign {
+  const differs = (field: Field) => (values[field] ?? '') !== (before[field] ?? '')
+  const limits = Object.fromEntries(LIMIT_FIELDS.filter(differs).map(field => [field, values[field] ?? null]))
+  return { number, before, limits: limits as Values, isBankChanged: BANK.some(differs) }
+}
+
+/** The limit that a new customer comes with. */
+function newLimits({ row, values }: { row: Row; values: Values }): ToSign {
+  const limits = Object.fromEntries(
+    LIMIT_FIELDS.filter(field => (values[field] ?? '') !== '').map(field => [field, values[field]!]),
+  ) as Values
+  return { number: row.cells.number!, before: {}, limits, isBankChanged: false }
+}
+
+/** Each change with what was there before, in the history. */
+async function write(
+  tx: Handle,
+  actor: By,
+  changed: readonly Changed[],
+  base: string,
+  progress: Progress,
+): Promise<void> {
+  for (const [n, { id, number, version, before, values, references }] of changed.entries()) {
     if (n % 200 === 0) await progress('Changing', n, changed.length)
-    const names = fields.map(f => f.field as keyof CustomerRow)
+    const atOnce = FIELD_NAMES.filter(f => !isLimit(f) && (values[f] ?? '') !== (before[f] ?? ''))
+    const columns = columnsOf(values, atOnce)
+    if (atOnce.some(f => BANK.includes(f))) {
+      columns.bank_changed_by = actor.id
+      columns.bank_changed_at = new Date().toISOString().slice(0, 23).replace('T', ' ')
+    }
     await tx.run(
-      `UPDATE customer SET ${names.map(f => `${f} = :${f}`).join(', ')}, version = version + 1 WHERE id = :id`,
-      { ...row, id },
+      `UPDATE customer SET ${Object.keys(columns)
+        .map(c => `${c} = :${c}, `)
+        .join('')}version = version + 1 WHERE id = :id`,
+      { ...columns, id },
     )
-    const told = (side: 'before' | 'after') =>
-      JSON.stringify(Object.fromEntries(fields.map(f => [f.field, f[side]])))
-    await audit(tx, actor.id, 'customer', row.number, told('before'), told('after'))
+    for (const { column, after } of references) await point(tx, number, column, after)
+    const fields = [
+      ...atOnce.map(f => ({
+        field: labelOf(f),
+        before: asText(f, before[f], base),
+        after: asText(f, values[f], base),
+      })),
+      ...references.map(r => ({ field: labelOf(r.column), before: r.before, after: r.after })),
+    ]
+    if (fields.length)
+      await keepChange(tx, actor.id, number, { version: version + 1, reason: 'import', fields })
+  }
+}
+
+/** Asks for limits and for a look at bank details, once everything else is in. */
+async function askToSign(
+  database: Handle,
+  actor: By,
+  list: readonly ToSign[],
+  progress: Progress,
+): Promise<void> {
+  for (const [n, { number, before, limits, isBankChanged }] of list.entries()) {
+    if (n % 50 === 0) await progress('Asking for signatures', n, list.length)
+    if (Object.keys(limits).length)
+      await performOrKeep(database, actor, limitCommand, {
+        customer: number,
+        seen: Object.fromEntries(Object.keys(limits).map(field => [field, before[field as Field] ?? null])),
+        set: limits,
+        reason: 'import',
+      })
+    if (!isBankChanged) continue
+    const [now] = await database.select<{ iban: string; bic: string; bankHolder: string }>(
+      'SELECT iban, bic, bank_holder AS bankHolder FROM customer WHERE number = :number',
+      { number },
+    )
+    const text = (field: Field) => String(before[field] ?? '')
+    await keepWaiting(database, actor, confirmBankCommand, {
+      customer: number,
+      details: now!,
+      before: { iban: text('iban'), bic: text('bic'), bankHolder: text('bankHolder') },
+    })
   }
 }

@@ -27,8 +27,9 @@ async function customersOf(db: Handle, rows: Rows): Promise<Map<string, Document
   const customers = new Map<string, DocumentCustomer>()
   for (let at = 0; at < numbers.length; at += CHUNK) {
     const rows = await db.select<DocumentCustomer>(
-      `SELECT c.id, c.number, c.currency, ${INHERITED.terms} AS terms FROM customer c ${WITH_CLASS}
-        WHERE c.number IN (:numbers)`,
+      `SELECT c.id, n.number, c.currency, ${INHERITED.terms} AS terms, c.closed_on AS closedOn
+        FROM customer n JOIN customer c ON c.id = COALESCE(n.merged_into, n.id) ${WITH_CLASS}
+        WHERE n.number IN (:numbers)`,
       { numbers: numbers.slice(at, at + CHUNK) },
     )
     for (const c of rows) customers.set(sameNumber(c.number), c)
@@ -43,7 +44,6 @@ const importCommand = (rows: Rows, progress: Progress) =>
     ability: 'import',
     needs: () => (rows.some(r => isCredit(r.cells.kind)) ? [{ ability: 'credits.post', path: 'kind' }] : []),
     input: z.object({ skipExisting: z.boolean(), opening: z.boolean() }),
-    steady: true,
     locks: async db => ({
       customers: [...(await customersOf(db, rows)).values()].map(c => c.id),
     }),
@@ -106,6 +106,7 @@ export async function importDocuments(
     rows: table.rows.length,
     imported: postings.length,
     updated: 0,
+    waiting: 0,
     skipped: facts.skipped,
     unknownColumns,
     totals: [...totals.values()].sort((a, b) => (a.currency < b.currency ? -1 : 1)),

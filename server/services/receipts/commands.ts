@@ -64,7 +64,6 @@ export const receiveCommand = command({
   ability: 'receipts.post',
   needs: lateDiscountNeeds,
   input: receiptBody,
-  steady: true,
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     return accountState(db, settings, input.customer, customer => ({
@@ -111,7 +110,6 @@ export const allocateCommand = command({
   ability: 'receipts.post',
   needs: lateDiscountNeeds,
   input: allocateBody,
-  steady: true,
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     return accountState(db, settings, input.customer, () => ({
@@ -128,7 +126,6 @@ export const unallocateCommand = command({
   name: 'receipts.unallocate',
   ability: 'receipts.correct',
   input: unallocateBody,
-  steady: true,
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) =>
     accountState(db, settings, input.customer, () => ({ allocationIds: input.allocationIds })),
@@ -156,7 +153,6 @@ export const reverseCommand = command({
   name: 'receipts.reverse',
   ability: 'receipts.correct',
   input: reverseBody.extend({ itemId: id }),
-  steady: true,
   locks: async (db, input) => ({ customers: [(await accountOfReceipt(db, input.itemId)).id] }),
   load: async (
     db,

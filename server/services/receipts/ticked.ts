@@ -20,7 +20,6 @@ export const tickedCommand = command({
   ability: 'receipts.post',
   needs: lateDiscountNeeds,
   input: tickedBody,
-  steady: true,
   locks: async (db, input) => {
     const customers: number[] = []
     for (const p of input.parts) customers.push(await idOfCustomer(db, p.customer))

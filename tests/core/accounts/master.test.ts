@@ -76,6 +76,8 @@ describe('groups', () => {
     expect(circle(parents, 1, 3)).toEqual([1, 3, 2, 1])
     expect(circle(parents, 4, 4)).toEqual([4, 4])
     expect([1, 2, 3, 4].map(id => headIn(parents, id))).toEqual([1, 1, 1, 4])
+    expect(circle(new Map([[2, 1]]), 1, 2)).toEqual([1, 2, 1])
+    expect(circle(new Map(), 1, 2)).toBeNull()
   })
   test('whatever is put under whatever, everybody has a head', () => {
     fc.assert(

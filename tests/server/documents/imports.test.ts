@@ -48,7 +48,7 @@ C,Own parent,IE,,,,,-5,C,
 D,Stranger,IE,,,,,,Z9,
 `
     expect(await faults(customers(books, bad))).toEqual([
-      '2 name: the name is missing',
+      '2 name: the name is missing: fill it in',
       '3 number: A stands on line 2 already',
       expect.stringMatching(/^3 credit_limit: .*EUR has 2/),
       expect.stringMatching(/^3 country: "XX" is not a country/),
@@ -321,7 +321,7 @@ describe('what is there already', () => {
       'number,name,street,city,credit_limit,email\n' +
       'k1,Hollin & Sedge,4 Ferry Lane,Dublin,,new@hollin.example\nK2,,,,,\nK99,,,,,\n'
     expect(await faults(customers(books, csv, { update: true }))).toEqual([
-      '4 name: the name is missing',
+      '4 name: the name is missing: fill it in',
       expect.stringMatching(/^4 country/),
     ])
     const mended = csv.replace('K99,,,,,\n', '')

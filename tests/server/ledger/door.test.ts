@@ -3,7 +3,7 @@ import { openDatabase, type Isolation } from '../../../server/db/connection'
 import { grantApplication } from '../../../server/db/grants'
 import { LedgerRefused, perform } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
-import { decline, keepWaiting, sign } from '../../../server/ledger/waiting'
+import { keepWaiting, sign, turnDown, type Signer } from '../../../server/ledger/waiting'
 import { agingQuery } from '../../../contract/aging'
 import { readAging } from '../../../server/services/aging/aging'
 import { readAgingItems } from '../../../server/services/aging/items'
@@ -12,7 +12,6 @@ import { acceptLineCommand } from '../../../server/services/banking/accept'
 import { takeToBank } from '../../../server/services/banking/paying'
 import { takeStatement } from '../../../server/services/banking/statements'
 import { commandNamed } from '../../../server/services/commands'
-import type { Actor } from '../../../server/services/people/scope'
 import {
   allocateCommand,
   receiveCommand,
@@ -329,7 +328,8 @@ describe('one door', () => {
       `INSERT INTO person (email, name, role, password_hash)
         VALUES ('b@example.org', 'Bea', 'supervisor', 'x')`,
     )
-    const bea: Actor = { id: 2, name: 'Bea', email: 'b@example.org', role: 'supervisor' }
+    const bea: Signer = { id: 2, name: 'Bea', role: 'supervisor', standsInFor: [] }
+    const own: Signer = { ...books.actor, standsInFor: [] }
     const author = async () => books.actor
     const ask = {
       customer: 'K1',
@@ -339,14 +339,14 @@ describe('one door', () => {
     }
     const keep = () => keepWaiting(books.database, books.actor, receiveCommand, ask)
     const [first, second] = [await keep(), await keep()]
-    const signed = (by: Actor, id: number) => sign(books.database, by, author, commandNamed, id)
-    expect(await refusal(signed(books.actor, first.id))).toEqual(['waiting.own'])
+    const signed = (by: Signer, id: number) => sign(books.database, by, author, commandNamed, id)
+    expect(await refusal(signed(own, first.id))).toEqual(['waiting.own'])
     expect(await refusal(signed({ ...bea, role: 'auditor' }, first.id))).toEqual(['waiting.ability'])
     const both = await Promise.allSettled([signed(bea, first.id), signed(bea, first.id)])
     expect(both.filter(r => r.status === 'fulfilled')).toHaveLength(1)
     // The invoice is paid: what was kept no longer holds.
     expect(await refusal(signed(bea, second.id))).toEqual(['allocation.open'])
-    await decline(books.database, bea, second.id, 'paid meanwhile')
+    await turnDown(books.database, bea, second.id, 'declined', 'paid meanwhile')
     expect(await refusal(signed(bea, second.id))).toEqual(['waiting.once'])
     const [by] = await books.database.select<{ n: number }>(
       `SELECT COUNT(*) AS n FROM item WHERE kind = 'receipt' AND person_id = 1`,

@@ -1,0 +1,112 @@
+import { circle } from '../../../../core/accounts'
+import { int } from '../../../db/connection'
+import type { Handle } from '../../../db/handle'
+import { changes } from '../../../db/settings'
+import { takeLocks } from '../../../ledger/locks'
+import { ProblemError } from '../../common/problems'
+import type { Actor } from '../../people/scope'
+import { writeFields } from './limit'
+import { masterRow, type MasterRow } from './read'
+import { parentsOf, settleHeads } from './references'
+
+const refused = (why: string, satisfy: string) =>
+  new ProblemError(409, 'Not one', why, [{ path: 'into', message: why, satisfy }])
+
+function check(from: MasterRow, into: MasterRow): void {
+  if (from.id === into.id) throw refused(`${from.number} is ${into.number} already`, 'choose another')
+  for (const { number, mergedInto } of [from, into])
+    if (mergedInto !== null) throw refused(`${number} is ${mergedInto} now`, `use ${mergedInto}`)
+  if (into.closedOn !== null) throw refused(`${into.number} is closed`, 'open it again first')
+  if (from.currency !== into.currency)
+    throw refused(
+      `${from.number} is kept in ${from.currency} and ${into.number} in ${into.currency}`,
+      'two accounts of one company in two currencies stay two: put one under the other',
+    )
+}
+
+/** What hangs on a customer beside the ledger, and goes over as it is. */
+const ALONG = [
+  'note',
+  'pause',
+  'notice',
+  'outbox',
+  'contact',
+  'batch_receipt',
+  'waiting_command',
+  'sales_order',
+]
+
+/**
+ * Makes two records of one customer one. Items, allocations, journal, notes, notices and orders go over; the
+ * old number still finds the account. No amount, date or number changes: the same debts, of the same debtor.
+ * What is posted may only be added to, so this one change of whose it is goes through a procedure of the
+ * owner.
+ */
+export async function mergeCustomers(
+  database: Handle,
+  actor: Actor,
+  number: string,
+  body: { into: string; reason: string },
+): Promise<{ number: string; items: number }> {
+  const ids = [await masterRow(database, number, {}), await masterRow(database, body.into, {})].map(r => r.id)
+  return database.transaction(async tx => {
+    // Nothing is posted meanwhile, by anybody.
+    await takeLocks(tx, { settings: 'change', customers: ids })
+    const from = await masterRow(tx, number, {})
+    const into = await masterRow(tx, body.into, {})
+    check(from, into)
+    const values = { from: from.id, into: into.id }
+    const [count] = await tx.select('SELECT COUNT(*) AS n FROM item WHERE customer_id = :from', values)
+    await tx.run('CALL merge_customer(:from, :into)', values)
+    await tx.run('UPDATE open_item SET customer_id = :into WHERE customer_id = :from', values)
+    await tx.run(
+      `INSERT INTO account_total (customer_id, currency, debit, credit, base_debit, base_credit)
+        SELECT :into, currency, debit, credit, base_debit, base_credit FROM account_total t
+        WHERE customer_id = :from ON DUPLICATE KEY UPDATE debit = account_total.debit + VALUES(debit),
+          credit = account_total.credit + VALUES(credit), base_debit = account_total.base_debit + VALUES(base_debit),
+          base_credit = account_total.base_credit + VALUES(base_credit)`,
+      values,
+    )
+    await tx.run('DELETE FROM account_total WHERE customer_id = :from', values)
+    await tx.run(
+      `INSERT INTO payer_habit (customer_id, kind, amount, times)
+        SELECT :into, kind, amount, times FROM payer_habit h WHERE customer_id = :from
+        ON DUPLICATE KEY UPDATE times = payer_habit.times + VALUES(times)`,
+      values,
+    )
+    await tx.run('DELETE FROM payer_habit WHERE customer_id = :from', values)
+    await tx.run('UPDATE IGNORE payer_learnt SET customer_id = :into WHERE customer_id = :from', values)
+    await tx.run('DELETE FROM payer_learnt WHERE customer_id = :from', values)
+    // One hold of a cause at a time: where both are held for the same, that of the record that stays is kept.
+    await tx.run(
+      `UPDATE hold f JOIN hold i ON i.customer_id = :into AND i.open_cause = f.open_cause
+        SET f.ended_at = UTC_TIMESTAMP(3), f.end_reason = 'one with another account' WHERE f.customer_id = :from`,
+      values,
+    )
+    await tx.run('UPDATE hold SET customer_id = :into WHERE customer_id = :from', values)
+    for (const table of ALONG)
+      await tx.run(`UPDATE ${table} SET customer_id = :into WHERE customer_id = :from`, values)
+    // Whoever stands under both, however deep, must not end in a circle.
+    const isAbove = circle(await parentsOf(tx), from.id, into.id) !== null
+    if (isAbove)
+      await tx.run('UPDATE customer SET parent_id = :parent WHERE id = :into', {
+        ...values,
+        parent: from.parentId,
+      })
+    await tx.run('UPDATE customer SET parent_id = :into WHERE parent_id = :from AND id <> :into', values)
+    await tx.run('UPDATE customer SET merged_into = :into, parent_id = NULL WHERE id = :from', values)
+    await tx.run('UPDATE customer SET merged_into = :into WHERE merged_into = :from', values)
+    await settleHeads(tx)
+    await tx.insert('customer_merge', [
+      { from_id: from.id, into_id: into.id, person_id: actor.id, reason: body.reason },
+    ])
+    const told = (field: string, after: string) => ({
+      reason: body.reason,
+      fields: [{ field, before: '', after }],
+    })
+    await writeFields(tx, actor, from, {}, told('Is one with', into.number))
+    await writeFields(tx, actor, into, {}, told('Took over', from.number))
+    await changes(tx, 'customers')
+    return { number: into.number, items: int(count!.n) }
+  })
+}
