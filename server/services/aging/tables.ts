@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { netted, type AgedBalance, type Bucket, type Dimension, type PageAsk } from '../../../core/aging'
+import { type AgedBalance, type Bucket, type Dimension, type PageAsk } from '../../../core/aging'
 import { addDays, dayNumber, type IsoDate } from '../../../core/calendar'
 import type { AgingQuery } from '../../../contract/aging'
 import { int } from '../../db/connection'
@@ -108,15 +108,16 @@ function figures(row: Sums, n: number): AgedBalance {
 }
 
 /**
- * SQL for the same netting as `core/aging`: what is left of bucket i once credit has eaten the older ones.
+ * Rows netted as `core/aging` nets them: what is left of bucket i once credit has eaten the older ones.
  */
-function nettedSql(n: number): string {
+function nettedRows(rows: string, n: number): string {
   const buckets = Array.from({ length: n }, (_, i) => {
-    const older = Array.from({ length: n - i - 1 }, (_, k) => `g.b${n - 1 - k}`).join(' + ') || '0'
-    return `SUM(GREATEST(0, g.b${i} - GREATEST(0, -g.onAccount - (${older})))) AS b${i}`
+    const older = Array.from({ length: n - i - 1 }, (_, k) => `b${n - 1 - k}`).join(' + ') || '0'
+    return `GREATEST(0, b${i} - GREATEST(0, -onAccount - (${older}))) AS b${i}`
   })
-  const all = Array.from({ length: n }, (_, i) => `g.b${i}`).join(' + ')
-  return `${buckets.join(', ')}, SUM(LEAST(0, g.onAccount + ${all})) AS onAccount, SUM(g.total) AS total`
+  const all = Array.from({ length: n }, (_, i) => `b${i}`).join(' + ')
+  return `SELECT key0, name0, key1, name1, ${buckets.join(', ')}, LEAST(0, onAccount + ${all}) AS onAccount,
+    total, oldest FROM (${rows}) gross`
 }
 
 /** What a page is sorted by; of two dimensions the first, then the second. */
@@ -162,11 +163,12 @@ export async function agingFromTables(
     ${second?.join ?? ''} ${onCustomer.length ? `WHERE ${onCustomer.join(' AND ')}` : ''}`
   const keys = `${first.key} AS key0, ${first.name} AS name0, ${second?.key ?? "''"} AS key1,
     ${second?.name ?? "''"} AS name1`
-  const grouped =
+  const gross =
     q.by === 'customer' && !two
       ? `SELECT ${keys}, ${Array.from({ length: n }, (_, i) => `a.b${i}`).join(', ')}, a.onAccount,
         a.total, a.oldest ${joined}`
       : `SELECT ${keys}, ${sumsAgain(n)} ${joined} GROUP BY 1, 2, 3, 4`
+  const grouped = q.net ? nettedRows(gross, n) : gross
   const column = sortSql(page.column, n, two)
   const key = two ? `CONCAT(g.key0, '\\n', g.key1)` : 'g.key0'
   const order = page.descending ? 'DESC' : 'ASC'
@@ -185,7 +187,7 @@ export async function agingFromTables(
     database.rows(
       agingTotalRow,
       q.net
-        ? `SELECT COUNT(*) AS count, ${nettedSql(n)} FROM (${grouped}) g`
+        ? `SELECT COUNT(*) AS count, ${sumsAgain(n)} FROM (${grouped}) a`
         : q.by === 'customer' && !two && !onCustomer.length
           ? `SELECT COUNT(*) AS count, ${sumsAgain(n)} FROM (${balances}) a`
           : `SELECT COUNT(DISTINCT ${[first, ...(second ? [second] : [])].map(d => d.key).join(', ')}) AS count,
@@ -197,13 +199,12 @@ export async function agingFromTables(
   ])
   return {
     rows: rows.map(r => {
-      const own = figures(r, n)
       return {
         keys: two ? [r.key0, r.key1] : [r.key0],
         names: two ? [r.name0, r.name1] : [r.name0],
         oldest: r.oldest === null ? null : dayNumber(r.oldest),
         sortValue: page.column !== 'name' && typeof r.sortValue === 'string' ? int(r.sortValue) : r.sortValue,
-        ...(q.net ? netted(own) : own),
+        ...figures(r, n),
       }
     }),
     totals: { ...figures(total!, n), count: int(total!.count) },

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
 import { agingQuery, GROUPINGS, type AgingQuery } from '../../../contract/aging'
 import { keepImage, imageHere, imageSize } from '../../../server/image'
+import { Image } from '../../../server/image/image'
+import { imageDifferences } from '../../../server/image/verify'
 import { readAging } from '../../../server/services/aging/aging'
 import { customers, documents, freshBooks, type Books } from '../database'
 import { intents, postIntent } from '../post'
@@ -56,6 +58,26 @@ test('memory and tables answer alike, whatever is asked and however it is paged'
       expect(await wholeOf('memory', q, limit)).toEqual(await wholeOf('tables', q, limit))
     }),
     { numRuns: 150 },
+  )
+})
+
+test('a table that was tampered with is found by the ledger in memory', async () => {
+  const image = new Image(books.database)
+  expect(await imageDifferences(books.database, image)).toEqual([])
+  await books.database.run(
+    'UPDATE open_item o SET open = open + 1, base_open = base_open + 1 ORDER BY o.item_id LIMIT 1',
+  )
+  expect((await imageDifferences(books.database, image)).map(d => d.what)).toEqual(['open in memory'])
+  await books.database.run(
+    'UPDATE open_item o SET open = open - 1, base_open = base_open - 1 ORDER BY o.item_id LIMIT 1',
+  )
+  expect(await imageDifferences(books.database, image)).toEqual([])
+  await books.database.run(
+    'UPDATE account_day SET base_amount = base_amount + 5 WHERE account = 1100 LIMIT 1',
+  )
+  expect((await imageDifferences(books.database, image)).map(d => d.what)).toContain('month end in memory')
+  await books.database.run(
+    'UPDATE account_day SET base_amount = base_amount - 5 WHERE account = 1100 LIMIT 1',
   )
 })
 

@@ -344,8 +344,14 @@ describe('what is there already', () => {
       ),
     ).toEqual([
       {
-        b: JSON.stringify({ street: '', city: '', email: 'maud@hollin.example' }),
-        a: JSON.stringify({ street: '4 Ferry Lane', city: 'Dublin', email: 'new@hollin.example' }),
+        b: JSON.stringify({ 'Street and number': '', Town: '', 'E-mail': 'maud@hollin.example' }),
+        a: JSON.stringify({
+          version: 2,
+          reason: 'import',
+          'Street and number': '4 Ferry Lane',
+          Town: 'Dublin',
+          'E-mail': 'new@hollin.example',
+        }),
       },
     ])
     expect(await customers(books, mended, { update: true })).toMatchObject({ updated: 0, skipped: 2 })

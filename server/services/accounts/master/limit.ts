@@ -76,7 +76,7 @@ export const limitCommand = command({
       'SELECT credit_limit AS `limit` FROM customer_class WHERE code = :code',
       { code: row.class },
     )
-    const currency = currencyOf({ ...valuesOf(row), ...(input.set) }, settings.base)
+    const currency = currencyOf({ ...valuesOf(row), ...input.set }, settings.base)
     const ledger = await loadState(
       db,
       { customerIds: [row.id], rates: [{ currency, date: settings.today }] },
@@ -95,9 +95,9 @@ export const limitCommand = command({
   },
   stake: ({ row, ledger, ofClass, base }, input) => {
     const now = valuesOf(row) as Values
-    const currency = currencyOf({ ...now, ...(input.set) }, base)
+    const currency = currencyOf({ ...now, ...input.set }, base)
     // The limit of a class is in base currency: it is no measure of one in another.
-    const amount = rise(now, { ...now, ...(input.set) }, currency === base ? ofClass : null)
+    const amount = rise(now, { ...now, ...input.set }, currency === base ? ofClass : null)
     const rate = rateOf(ledger, currency, ledger.today)
     const baseAmount = amount === null || rate === undefined ? null : convert(amount, currency, base, rate)
     return { kind: 'limit' as const, amount, currency, baseAmount, customerId: row.id }
