@@ -10,6 +10,7 @@ import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
 import { rates } from './rates'
 import { setup } from './setup'
+import { signOff } from './signOff'
 import { today } from './today'
 import { watch } from './health'
 
@@ -26,6 +27,7 @@ export const contract = {
   batches,
   banking,
   books,
+  signOff,
   imports,
   watch,
 }

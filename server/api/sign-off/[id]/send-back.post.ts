@@ -1,0 +1,6 @@
+import { signOff } from '~~/contract/signOff'
+import { turnRequestDown } from '~~/server/services/signOff/signOff'
+
+export default endpoint(signOff.sendBack, ({ database, actor, params, body }) =>
+  turnRequestDown(database, actor, params.id, 'returned', body.reason),
+)
