@@ -112,6 +112,13 @@ export const imports = {
     ability: 'import',
     ...csv,
   }),
+  orders: operation({
+    method: 'post',
+    path: '/api/documents/imports/orders',
+    summary: 'Import orders and deliveries from CSV; known ones are changed. With `Prefer` as above',
+    ability: 'import',
+    ...csv,
+  }),
   look: operation({
     method: 'post',
     path: '/api/documents/imports/look',

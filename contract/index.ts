@@ -4,6 +4,7 @@ import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
 import { imports } from './documents'
+import { exposure } from './exposure'
 import type { Operation } from './operation'
 import { people } from './people'
 import { receipts } from './receipts'
@@ -21,6 +22,7 @@ export const contract = {
   people,
   accounts,
   aging,
+  exposure,
   receipts,
   reminders,
   outbox,

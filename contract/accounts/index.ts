@@ -121,6 +121,7 @@ export const card = z.object({
   limit: minor.nullable(),
   exposure: minor,
   headroom: minor.nullable(),
+  holds: z.array(z.object({ label: z.string(), words: z.string() })).describe('why nothing is to be shipped'),
   lastReceipt: z
     .object({ id: z.int(), number: z.string(), date: z.string(), amount: minor, currency: z.string() })
     .nullable(),

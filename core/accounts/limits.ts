@@ -52,8 +52,8 @@ export function limitFaults({ seen, set }: LimitAsk, now: Values): FieldFault[] 
 
 /**
  * By how much a limit rises, in minor units of its currency; 0 when it falls, the whole of it where there was
- * none. Null when no amount tells: it is in another currency than before, has no end any more, or only its dates
- * change. `ofClass`: the limit where there is none of its own.
+ * none. Null when no amount tells: it is in another currency than before, has no end any more, or only its
+ * dates change. `ofClass`: the limit where there is none of its own.
  */
 export function rise(before: Values, after: Values, ofClass: number | null): number | null {
   const limit = (values: Values) => (values.creditLimit as number | null | undefined) ?? ofClass

@@ -2,6 +2,7 @@ import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
 import type { IsoDate } from '../../core/calendar'
+import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { ReceiptPolicy } from '../../core/ledger'
 import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
@@ -94,6 +95,8 @@ export interface Settings {
   buckets: Bucket[]
   /** Further sets of buckets to age by, each with its name. */
   bucketSets: BucketSet[]
+  /** When accounts are held. */
+  holdRules: HoldRules
   /** From which amounts a second person signs. */
   signOff: Thresholds
   /** Overdue balance the team aims to stay under, base minor units. */
@@ -130,6 +133,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     closedUntil: (value.get('closedUntil') as IsoDate | undefined) ?? null,
     bounds,
     buckets: bucketsOf(bounds),
+    holdRules: { ...HOLD_RULES, ...(value.get('holdRules') as Partial<HoldRules> | undefined) },
     signOff: { ...THRESHOLDS, ...(value.get('signOff') as Thresholds | undefined) },
     bucketSets: (value.get('bucketSets') as BucketSet[] | undefined) ?? [],
     receiptPolicy: {

@@ -3,6 +3,7 @@ import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
 import { NoRoom, requireRoom } from '../db/room'
 import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
+import { holdKeeper } from '../services/exposure/holdKeeper'
 import { accessRules } from '../services/people/access'
 import { tidySessions } from '../services/people/sessions'
 
@@ -13,6 +14,7 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 /** Rows that let nobody in any more are cleared away now and then. */
 const TIDY_MS = 3_600_000
 let tidied = 0
+const keepHolds = holdKeeper(database)
 
 for (;;) {
   let busy = false
@@ -22,6 +24,7 @@ for (;;) {
       await tidySessions(database, await accessRules(database))
     }
     requireRoom()
+    await keepHolds()
     busy = (await runNextJob(database)) || (await sendNext(database, mailPort()))
   } catch (error) {
     if (!(error instanceof NoRoom)) reportJobTrouble(error)

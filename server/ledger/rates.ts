@@ -1,4 +1,5 @@
 import { addDays, type IsoDate } from '../../core/calendar'
+import { convert } from '../../core/money'
 import { RATE_DAYS, rateKey } from '../../core/rates'
 import type { Handle } from '../db/handle'
 
@@ -33,4 +34,30 @@ export async function loadRates(
     }
   }
   return rates
+}
+
+/** An amount cannot be told in base currency. */
+export class NoRate extends Error {
+  constructor(
+    readonly currency: string,
+    date: IsoDate,
+  ) {
+    super(`there is no exchange rate of ${currency} for ${date}, nor for the ${RATE_DAYS} days before`)
+  }
+}
+
+/** Converts amounts of these currencies into base currency at the rates of today. Throws NoRate. */
+export async function inBaseToday(
+  db: Handle,
+  { base, today }: { base: string; today: IsoDate },
+  currencies: Iterable<string>,
+): Promise<(amount: number, currency: string) => number> {
+  const wanted = [...new Set(currencies)].map(currency => ({ currency, date: today }))
+  const rates = await loadRates(db, base, wanted)
+  return (amount, currency) => {
+    if (currency === base || amount === 0) return amount
+    const rate = rates.get(rateKey(currency, today))
+    if (rate === undefined) throw new NoRate(currency, today)
+    return convert(amount, currency, base, rate)
+  }
 }

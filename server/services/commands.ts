@@ -5,6 +5,7 @@ import { acceptLineCommand } from './banking/accept'
 import { acceptLinesCommand } from './banking/clear'
 import { slipCommand, slipVoidCommand } from './banking/paying'
 import { unmatchCommand } from './banking/unmatch'
+import { releaseCommand } from './exposure/holds'
 import { closeBatchCommand } from './receipts/closeBatch'
 import { allocateCommand, receiveCommand, reverseCommand, unallocateCommand } from './receipts/commands'
 import { putRightCommand } from './receipts/putRight'
@@ -34,6 +35,7 @@ export const COMMANDS: readonly AnyCommand[] = [
   confirmCommand,
   limitCommand,
   confirmBankCommand,
+  releaseCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

@@ -8,6 +8,9 @@ import { int } from '../../db/connection'
 import { readSettings } from '../../db/settings'
 import { openAsOfSql } from '../../ledger/asOf'
 import { nextActions } from './nextActions'
+import { HOLD_CAUSES } from '../../../core/exposure'
+import { heldNow } from '../exposure/holds'
+import { standingsOf } from '../exposure/standing'
 import { findCustomer } from './customers'
 import { type Actor, type Scope } from '../people/scope'
 import { MONEY } from './accounts'
@@ -70,6 +73,10 @@ export async function readCard(
   const own = scope.salesId ? 'AND sales_id = :salesId' : ''
   const salesId = scope.salesId ?? 0
   const values = { salesId, id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
+  const [held, standings] = await Promise.all([
+    heldNow(database, settings, [customer.id]),
+    standingsOf(database, settings, [customer.id]),
+  ])
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
@@ -111,6 +118,7 @@ export async function readCard(
     ),
     database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
   ])
+  const standing = standings.get(customer.id)!
   const items = open.map(r => ({
     currency: r.currency,
     open: int(r.open),
@@ -128,8 +136,8 @@ export async function readCard(
     onAccount: items.reduce((a, i) => a + (i.currency === currency && i.open < 0 ? i.open : 0), 0),
   }))
   const lates = items.filter(i => i.open > 0).map(i => daysLate(i.date, asOf))
-  const exposure = aged.total
-  const { id: _, parentId: __, creditLimit, ...shown } = customer
+  const { exposure, limit } = standing
+  const { id: _, parentId: __, creditLimit: ___, ...shown } = customer
   const card = {
     ...shown,
     termsText: termsInWords(customer.terms),
@@ -144,9 +152,10 @@ export async function readCard(
     overdue: aged.amounts.slice(1).reduce((a, b) => a + b, 0),
     oldestDaysLate: Math.max(0, ...lates),
     byCurrency,
-    limit: creditLimit,
-    exposure,
-    headroom: creditLimit === null ? null : creditLimit - exposure,
+    limit,
+    exposure: exposure.total,
+    headroom: limit === null ? null : limit - exposure.total,
+    holds: (held.get(customer.id)?.holds ?? []).map(h => ({ label: HOLD_CAUSES[h.cause], words: h.words })),
     lastReceipt: receipt ?? null,
     usualDaysLate: usual,
     reminder: notice ?? null,

@@ -2,6 +2,7 @@ import type { Fault, Problem } from '../../../contract/common'
 import { codeOf, messageOf } from '../../db/retry'
 import { Busy } from '../../db/patience'
 import { NoRoom } from '../../db/room'
+import { NoRate } from '../../ledger/rates'
 import { LedgerRefused } from '../../ledger/command'
 import { NotAllowed } from '../../ledger/rights'
 
@@ -128,6 +129,12 @@ export function problemFor(error: unknown): ProblemError | undefined {
       'Not allowed',
       error.message,
       error.path ? [{ path: error.path, message: 'needs authority' }] : [],
+    )
+  if (error instanceof NoRate)
+    return new ProblemError(
+      409,
+      'No exchange rate',
+      `${error.message}: enter or import the rate of ${error.currency} under Exchange rates`,
     )
   if (error instanceof NoRoom) return DISK_FULL()
   if (error instanceof Busy) return busy(error.message, error.seconds)

@@ -5,13 +5,15 @@ import { can } from '../../../core/people'
 import { int } from '../../db/connection'
 import { faultOf, log } from '../../log'
 import { importCustomers, importDocuments, type ImportOptions, type Progress } from '../documents/imports'
+import { importOrders } from '../exposure/orders'
 import { takeStatement, type TakeOptions } from '../banking/statements'
 import { takeInbox } from '../banking/inbox'
 import { findActor } from '../people/people'
 import { documentOf, notFound, problemFor, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 
-export type JobKind = 'import-customers' | 'import-documents' | 'bank-statement' | 'bank-inbox'
+export type JobKind =
+  'import-customers' | 'import-documents' | 'import-orders' | 'bank-statement' | 'bank-inbox'
 type Work = (
   database: Handle,
   actor: Actor,
@@ -24,6 +26,8 @@ const WORK: Record<JobKind, Work> = {
     importCustomers(database, actor, upload.toString('utf8'), options as ImportOptions, progress),
   'import-documents': (database, actor, upload, options, progress) =>
     importDocuments(database, actor, upload.toString('utf8'), options as ImportOptions, progress),
+  'import-orders': (database, actor, upload, options, progress) =>
+    importOrders(database, actor, upload.toString('utf8'), options as ImportOptions, progress),
   'bank-statement': (database, actor, upload, options, progress) =>
     takeStatement(database, actor, upload, options as TakeOptions, progress),
   'bank-inbox': (database, actor, _upload, _options, progress) => takeInbox(database, actor, progress),
@@ -36,6 +40,7 @@ const WORK: Record<JobKind, Work> = {
 const STOPPED: Record<JobKind, string> = {
   'import-customers': 'nothing was imported',
   'import-documents': 'nothing was imported',
+  'import-orders': 'nothing was imported',
   'bank-statement':
     'what was settled stays, the other lines of the file wait under Bank; taking the file again goes ' +
     'on from there',

@@ -1,0 +1,196 @@
+import { z } from 'zod'
+import { inForceOn, insuredOn, type Limit } from '../../../core/accounts'
+import { addDays } from '../../../core/calendar'
+import { exposureOf, orderParts, type Exposure, type HoldFacts } from '../../../core/exposure'
+import { int } from '../../db/connection'
+import type { Handle, Values } from '../../db/handle'
+import { cell } from '../../db/rows'
+import type { Settings } from '../../db/settings'
+import { inBaseToday } from '../../ledger/rates'
+import { WITH_CLASS } from '../accounts/inherited'
+
+/** How an account stands today: its exposure, its limit, and what the rules of holding look at. */
+export interface AccountStanding {
+  customerId: number
+  exposure: Exposure
+  /** In force today, base currency; null without a limit. */
+  limit: number | null
+  /** The limit as it stands, with its dates. */
+  terms: Limit
+  facts: HoldFacts
+}
+
+/** Of some customers, or of all. */
+export type Of = readonly number[] | null
+
+const onlyOf = (of: Of, column: string) => (of === null ? '1 = 1' : `${column} IN (:ids)`)
+
+const openRow = z.object({
+  customerId: cell.whole,
+  receivables: cell.sum,
+  onAccount: cell.sum,
+  longOverdue: cell.sum,
+})
+
+/** What is open of each account: debits, credits, and debits overdue for longer than the rule allows. */
+function openSums(db: Handle, of: Of, values: Values) {
+  return db.rows(
+    openRow,
+    `SELECT customer_id AS customerId, SUM(GREATEST(base_open, 0)) AS receivables,
+      SUM(LEAST(base_open, 0)) AS onAccount,
+      SUM(IF(base_open > 0 AND due_date < :longAgo, base_open, 0)) AS longOverdue
+      FROM open_item WHERE ${onlyOf(of, 'customer_id')} GROUP BY customer_id`,
+    values,
+  )
+}
+
+const orderRow = z.object({
+  customerId: cell.whole,
+  currency: cell.text,
+  state: cell.text,
+  amount: cell.whole,
+  delivered: cell.whole,
+  invoiced: cell.whole,
+})
+
+/** Orders that may still add to exposure. */
+function ordersOf(db: Handle, of: Of, values: Values) {
+  return db.rows(
+    orderRow,
+    `SELECT customer_id AS customerId, currency, state, amount, delivered, invoiced FROM sales_order
+      WHERE (state = 'open' OR delivered > invoiced) AND ${onlyOf(of, 'customer_id')}`,
+    values,
+  )
+}
+
+const chequeRow = z.object({ customerId: cell.whole, amount: cell.sum })
+
+/** Cheques of receipts that stand, and that the bank has not shown: in the Tray, or on a slip on its way. */
+function chequesOf(db: Handle, of: Of, values: Values) {
+  return db.rows(
+    chequeRow,
+    `SELECT i.customer_id AS customerId, SUM(m.base_amount) AS amount
+      FROM receipt_means m JOIN item i ON i.id = m.item_id
+      WHERE m.means = 'cheque' AND m.met = 0 AND ${onlyOf(of, 'i.customer_id')}
+      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
+      AND NOT EXISTS (SELECT 1 FROM slip_means s JOIN bank_match_target t ON t.kind = 'slip'
+        AND t.ref_id = s.slip_id AND t.live = 1 WHERE s.means_id = m.id AND s.live = 1)
+      GROUP BY i.customer_id`,
+    values,
+  )
+}
+
+const limitRow = z.object({
+  customerId: cell.whole,
+  own: cell.whole.nullable(),
+  ofClass: cell.whole.nullable(),
+  currency: cell.text,
+  from: cell.day.nullable(),
+  until: cell.day.nullable(),
+  insured: cell.whole.nullable(),
+  insuredUntil: cell.day.nullable(),
+})
+
+function limitsOf(db: Handle, of: Of, values: Values) {
+  return db.rows(
+    limitRow,
+    `SELECT c.id AS customerId, c.credit_limit AS own, k.credit_limit AS ofClass, c.limit_currency AS currency,
+      c.limit_from AS \`from\`, c.limit_until AS until, c.insured_limit AS insured,
+      c.insured_until AS insuredUntil FROM customer c ${WITH_CLASS}
+      WHERE c.merged_into IS NULL AND ${onlyOf(of, 'c.id')}`,
+    values,
+  )
+}
+
+const levelRow = z.object({ customerId: cell.whole, level: cell.whole })
+
+/** The highest reminder level of what is open. */
+function levelsOf(db: Handle, of: Of, values: Values) {
+  return db.rows(
+    levelRow,
+    `SELECT n.customer_id AS customerId, MAX(ni.level) AS level FROM notice n
+      JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
+      WHERE ${onlyOf(of, 'n.customer_id')} GROUP BY n.customer_id`,
+    values,
+  )
+}
+
+const byCustomer = <T extends { customerId: number }>(rows: readonly T[]): Map<number, T> =>
+  new Map(rows.map(r => [r.customerId, r]))
+
+/** How accounts stand today. Throws NoRate when an amount cannot be told in base currency. */
+export async function standingsOf(
+  db: Handle,
+  settings: Settings,
+  of: Of,
+): Promise<Map<number, AccountStanding>> {
+  if (of !== null && !of.length) return new Map()
+  const { base, today, holdRules } = settings
+  const values: Values = { ids: of ?? [], longAgo: addDays(today, -(holdRules.overdueDays ?? 0)) }
+  const [open, orders, cheques, limits, levels] = await Promise.all([
+    openSums(db, of, values),
+    ordersOf(db, of, values),
+    chequesOf(db, of, values),
+    limitsOf(db, of, values),
+    levelsOf(db, of, values),
+  ])
+  const inBase = await inBaseToday(db, settings, [
+    ...orders.map(o => o.currency),
+    ...limits.flatMap(l => (l.currency ? [l.currency] : [])),
+  ])
+  const opens = byCustomer(open)
+  const chequeOf = byCustomer(cheques)
+  const levelOf = byCustomer(levels)
+  const ordered = new Map<number, { delivered: number; orders: number }>()
+  for (const order of orders) {
+    const parts = orderParts(order)
+    const sum = ordered.get(order.customerId) ?? { delivered: 0, orders: 0 }
+    ordered.set(order.customerId, {
+      delivered: sum.delivered + inBase(parts.delivered, order.currency),
+      orders: sum.orders + inBase(parts.orders, order.currency),
+    })
+  }
+  const standings = new Map<number, AccountStanding>()
+  for (const { customerId, own, ofClass, ...l } of limits) {
+    const currency = l.currency || base
+    const terms: Limit = { ...l, currency, amount: own ?? (currency === base ? ofClass : null) }
+    const isInForce = inForceOn(terms, today)
+    const limit = terms.amount !== null && isInForce ? inBase(terms.amount, currency) : null
+    const insured = inBase(insuredOn(terms, today), currency)
+    const sums = opens.get(customerId)
+    const parts = {
+      receivables: int(sums?.receivables),
+      onAccount: int(sums?.onAccount),
+      ...(ordered.get(customerId) ?? { delivered: 0, orders: 0 }),
+      notFinal: int(chequeOf.get(customerId)?.amount),
+    }
+    const exposure = exposureOf(parts, insured)
+    standings.set(customerId, {
+      customerId,
+      exposure,
+      limit,
+      terms,
+      facts: {
+        exposure: exposure.total,
+        unsecured: exposure.total - exposure.parts.secured,
+        limit,
+        isLimitExpired: terms.amount !== null && !isInForce,
+        insured,
+        longOverdue: int(sums?.longOverdue),
+        level: levelOf.get(customerId)?.level ?? 0,
+      },
+    })
+  }
+  return standings
+}
+
+/** Ids of the group that an account belongs to, itself among them; the head first. */
+export async function groupOf(db: Handle, customerId: number): Promise<number[]> {
+  const head = `(SELECT COALESCE(c.head_id, c.id) FROM customer c WHERE c.id = :customerId)`
+  const rows = await db.select<{ id: number }>(
+    `SELECT id FROM customer WHERE id = ${head}
+      UNION ALL SELECT id FROM customer WHERE head_id = ${head} AND merged_into IS NULL`,
+    { customerId },
+  )
+  return rows.map(r => r.id)
+}
