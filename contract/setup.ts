@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { currency, isoDate, minor } from './common'
 import { operation } from './operation'
+import { thresholds } from './signOff'
 
 const receiptPolicy = z.object({
   discountGraceDays: z
@@ -68,6 +69,23 @@ export const house = z.object({
     .regex(/^(?:(?:iVBORw0KGgo|\/9j\/)[A-Za-z0-9+/=]*)?$/, { error: 'choose a PNG or a JPEG' })
     .describe('PNG or JPEG, base64; empty for none'),
 })
+const bucketSets = z
+  .array(
+    z.object({
+      name: z.string().trim().min(1, { error: 'write a name' }).max(40),
+      bounds: z.array(z.int()).min(1).max(4),
+    }),
+  )
+  .max(12)
+const days = z.int().min(0).max(3650)
+const holdRules = z.object({
+  overLimitPercent: z.int().min(0).max(1000).nullable().describe('null: the rule is off'),
+  overdueDays: days.nullable(),
+  overdueAmount: z.int().min(0).max(1_000_000_000_000),
+  reminderLevel: z.int().min(1).max(20).nullable(),
+  expiredLimit: z.boolean(),
+  insuredExceeded: z.boolean(),
+})
 export const settingsAnswer = z.object({
   company: z.string(),
   house,
@@ -76,6 +94,9 @@ export const settingsAnswer = z.object({
   demo: z.boolean(),
   closedUntil: z.string().nullable(),
   bounds: z.array(z.int()),
+  bucketSets,
+  holdRules,
+  signOff: thresholds,
   buckets: z.array(z.object({ label: z.string() })),
   overdueTarget: minor,
   receiptPolicy,
@@ -118,6 +139,9 @@ export const setup = {
       base: currency.optional().describe('base currency: while nothing is posted'),
       timeZone: z.string().min(1).max(64).optional().describe('IANA name: the day begins there'),
       bounds: z.array(z.int()).optional(),
+      bucketSets: bucketSets.optional().describe('further sets of buckets to age by'),
+      holdRules: holdRules.optional().describe('when accounts are held'),
+      signOff: thresholds.optional().describe('up to which amounts one person is enough'),
       overdueTarget: z.int().min(0).max(Number.MAX_SAFE_INTEGER).optional(),
       receiptPolicy: receiptPolicy.optional(),
       matching: matching.optional(),
@@ -137,15 +161,6 @@ export const setup = {
         z.object({ key: z.string(), title: z.string(), why: z.string(), done: z.boolean(), to: z.string() }),
       ),
     }),
-  }),
-  changeClass: operation({
-    method: 'put',
-    path: '/api/classes/{code}',
-    summary: 'Change a customer class',
-    ability: 'policy.edit',
-    params: z.object({ code: z.string().min(1).max(24) }),
-    body: z.object({ keepOnItem: z.boolean() }),
-    response: settingsAnswer,
   }),
   advance: operation({
     method: 'post',

@@ -18,6 +18,7 @@ export const waitingRow = z.object({
   changes: z.array(change).describe('as they were seen when it was asked for'),
   by: z.string(),
   at: z.string(),
+  date: z.string().describe('business date on which it was asked for'),
   own: z.boolean().describe('asked for by who reads this'),
   decidedBy: z.string().nullable(),
   decidedAt: z.string().nullable(),

@@ -13,12 +13,14 @@ import { perform } from '../server/ledger/command'
 import { readTray } from '../server/services/banking/slips'
 import { takeToBank } from '../server/services/banking/paying'
 import { reverseCommand } from '../server/services/receipts/commands'
+import { settleHeads } from '../server/services/accounts/master/references'
 import { takeRates } from '../server/services/rates/rates'
 import { confirmRun } from '../server/services/reminders/confirm'
 import { proposeRun } from '../server/services/reminders/runs'
 import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
+import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
 import { oneDay, type Payer } from './trade'
@@ -92,6 +94,12 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     { last: REMINDER_DAYS.at(-1) },
   )
   await addNotes(database, payers, by('controller').id)
+  say('orders, holds and what waits to be signed')
+  await loadPosition(
+    database,
+    { controller: by('controller'), supervisor: by('supervisor'), cash: by('cash') },
+    payers,
+  )
 }
 
 async function addPeople(database: Handle): Promise<Actor[]> {
@@ -119,7 +127,8 @@ async function addCustomers(
       country: c.country,
       language: c.language,
       currency: c.currency,
-      terms: c.terms,
+      // What its class says is inherited, not written again.
+      terms: CLASSES.some(k => k.code === c.class && k.terms === c.terms) ? '' : c.terms,
       credit_limit: c.creditLimit,
       contact: c.contact,
       street: c.street,
@@ -145,6 +154,7 @@ async function addCustomers(
       id: ids.get(c.number),
     })
   }
+  await settleHeads(database)
   return customers.map(c => {
     const own = chance(`wrackline ${c.number}`)
     return {

@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { dateText, plural, proseDates } from '~/utils/format'
+import { dateText, plural, proseText } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -153,7 +153,7 @@ useKeys([
             class="flex items-baseline justify-between gap-3 border-t border-rule py-1.5 hover:bg-row"
             ><span
               ><span class="font-semibold text-accent">{{ t.label }}</span
-              ><br /><span class="aside">{{ proseDates(t.why) }}</span></span
+              ><br /><span class="aside">{{ proseText(t.why) }}</span></span
             ><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole
           /></NuxtLink>
           <p v-if="!day.todo.length" class="hint border-t border-rule py-2">

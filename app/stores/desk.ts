@@ -12,7 +12,10 @@ export interface MakeUpRequest {
     currency?: string
     basis?: 'due' | 'document'
     by?: 'customer' | 'group' | 'class' | 'controller' | 'sales' | 'currency' | 'country'
+    within?: 'customer' | 'group' | 'class' | 'controller' | 'sales' | 'currency' | 'country'
     key?: string
+    withinKey?: string
+    buckets?: string
     bucket?: '0' | '1' | '2' | '3' | '4' | '5' | 'onAccount' | 'overdue' | 'all'
     search?: string
     class?: string

@@ -1,7 +1,7 @@
 import type { z } from 'zod'
 import type { Problem } from '~~/contract/common'
 import type { Operation } from '~~/contract/operation'
-import { proseDates } from './format'
+import { proseText } from './format'
 
 /** What the server refused, with a path for each fault. */
 export class ApiProblem extends Error {
@@ -79,6 +79,6 @@ export async function call<
 }
 
 export const problemText = (error: unknown): string =>
-  proseDates(
+  proseText(
     error instanceof Error ? error.message.charAt(0).toUpperCase() + error.message.slice(1) : String(error),
   )

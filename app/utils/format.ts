@@ -61,8 +61,17 @@ export function dateText(date: string | null | undefined): string {
   return `${d} ${m!.slice(0, 3)} ${y}`
 }
 
-/** Dates inside a sentence of the server, written as people write them. */
-export const proseDates = (text: string) => text.replace(/\b\d{4}-\d{2}-\d{2}\b/g, date => dateText(date))
+/** Amounts of a currency and dates inside a sentence of the server, written as people write them. */
+export const proseText = (text: string) =>
+  text
+    .replace(/\b\d{4}-\d{2}-\d{2}\b/g, date => dateText(date))
+    .replace(/(-?\d+(?:\.\d{2,3})?) ([A-Z]{3})\b/g, (whole, amount: string, currency: string) => {
+      const digits = minorDigits(currency)
+      const isAmount = (amount.split('.')[1] ?? '').length === digits
+      return isAmount
+        ? `${amountText(Math.round(Number(amount) * 10 ** digits), currency)} ${currency}`
+        : whole
+    })
 
 /** Mon. */
 export function weekdayText(date: string): string {

@@ -25,6 +25,20 @@ export const SETUP_PARTS: readonly SetupPart[] = [
     needs: 'read',
   },
   {
+    key: 'credit',
+    title: 'Credit',
+    what: 'When accounts are held, and from which amounts a second person signs.',
+    words: 'credit holds hold rules limit sign-off thresholds second person exposure',
+    needs: 'read',
+  },
+  {
+    key: 'classes',
+    title: 'Classes',
+    what: 'What the customers of a class have in common, until one says otherwise.',
+    words: 'classes customer class terms method risk statements refunds limit',
+    needs: 'read',
+  },
+  {
     key: 'cash',
     title: 'Cash',
     what: 'Discounts taken late, part payments, small differences, and which bank lines need no look.',

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { cursor, isoDate, limit, minor, search, known } from '../common'
 import { operation } from '../operation'
+import { classOperations } from './classes'
 import { masterOperations } from './master'
 
 const params = z.object({ number: z.string().min(1).max(32) })
@@ -138,6 +139,7 @@ export type Card = z.infer<typeof card>
 const dayOnly = z.object({ asOf: isoDate.optional() })
 export const accounts = {
   ...masterOperations,
+  ...classOperations,
   list: operation({
     method: 'get',
     path: '/api/accounts',

@@ -70,6 +70,14 @@ const named = z.object({ number: z.string(), name: z.string() })
 const choice = z.object({ code: z.string(), name: z.string() })
 const person = z.object({ email: z.string(), name: z.string() })
 
+const choices = z
+  .object({
+    policies: z.array(choice),
+    classes: z.array(choice),
+    controllers: z.array(person),
+    sales: z.array(person),
+  })
+  .describe('what fields are chosen from')
 export const master = z.object({
   number: z.string(),
   version: z.int(),
@@ -98,12 +106,7 @@ export const master = z.object({
   mergedInto: z.string().nullable(),
   waiting: z.array(z.object({ id: z.int(), kind: z.string(), by: z.string(), at: z.string() })),
   history: z.array(historyLine),
-  choices: z.object({
-    policies: z.array(choice),
-    classes: z.array(choice),
-    controllers: z.array(person),
-    sales: z.array(person),
-  }),
+  choices,
 })
 export type Master = z.infer<typeof master>
 
@@ -145,6 +148,13 @@ export const masterOperations = {
     ability: 'read',
     params,
     response: master,
+  }),
+  choices: operation({
+    method: 'get',
+    path: '/api/accounts/choices',
+    summary: 'What the fields of a new customer are chosen from',
+    ability: 'customers.edit',
+    response: choices,
   }),
   create: operation({
     method: 'post',

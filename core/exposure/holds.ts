@@ -52,11 +52,11 @@ export type HoldCause = RuleCause | 'hand'
 
 export const HOLD_CAUSES: Readonly<Record<HoldCause, string>> = {
   hand: 'By hand',
-  limit: 'Over the limit',
-  overdue: 'Overdue for long',
-  reminder: 'Reminded often',
+  limit: 'Over limit',
+  overdue: 'Long overdue',
+  reminder: 'Reminder level',
   expired: 'Limit expired',
-  insured: 'Insured limit exceeded',
+  insured: 'Over insured limit',
 }
 
 /** Why the rules hold an account, each cause with the amount that would make it go. */

@@ -58,7 +58,7 @@ async function keep(
   actor: By,
   what: AnyCommand,
   ask: unknown,
-  { stake, told, about }: Weighed,
+  { stake, told, about, settings }: Weighed,
 ): Promise<{ id: number }> {
   const [id] = await database.insert('waiting_command', [
     {
@@ -70,6 +70,7 @@ async function keep(
       currency: stake?.currency ?? '',
       customer_id: stake?.customerId ?? null,
       told: JSON.stringify(told),
+      on_date: settings.today,
       person_id: actor.id,
     },
   ])

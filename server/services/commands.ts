@@ -1,4 +1,5 @@
 import type { AnyCommand } from '../ledger/command'
+import { classLimitCommand } from './accounts/classes'
 import { confirmBankCommand } from './accounts/master/bank'
 import { limitCommand } from './accounts/master/limit'
 import { acceptLineCommand } from './banking/accept'
@@ -36,6 +37,7 @@ export const COMMANDS: readonly AnyCommand[] = [
   limitCommand,
   confirmBankCommand,
   releaseCommand,
+  classLimitCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

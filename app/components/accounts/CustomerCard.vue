@@ -89,6 +89,11 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         {{ card.currency }}
       </p>
       <p class="cents">{{ card.termsText }}</p>
+      <p v-if="card.holds.length" class="wrong" data-test="card-held">
+        <NuxtLink class="makes" :to="`/exposure/${card.number}`"
+          >Held: {{ card.holds.map(h => h.label.toLowerCase()).join(', ') }}</NuxtLink
+        >
+      </p>
       <p v-if="card.parent" class="cents">
         group of
         <NuxtLink class="makes" :to="`/accounts/${card.parent.number}`">{{ card.parent.name }}</NuxtLink>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import type { BankLineDetail, LineProposal } from '~~/contract/banking/lines'
 import { computed } from 'vue'
-import { proseDates, timeText } from '~/utils/format'
+import { proseText, timeText } from '~/utils/format'
 
 /** The line under the cursor: all it says, what it may be, or what it became. */
 const props = defineProps<{
@@ -69,7 +69,7 @@ const percent = (confidence: number) => Math.floor(confidence * 1000) / 10
     <div v-if="line.state === 'open'">
       <p v-if="line.tie" class="wrong">Equally good answers: choose one with <kbd>P</kbd></p>
       <p v-if="line.asks" class="text-soft">Yours to decide, however sure it is what happened</p>
-      <p v-if="line.held" class="text-soft">{{ proseDates(line.held) }}</p>
+      <p v-if="line.held" class="text-soft">{{ proseText(line.held) }}</p>
       <ol v-if="proposals.length" role="radiogroup" aria-label="Proposals">
         <li v-for="(p, n) in proposals" :key="n" class="flex gap-2 py-0.5">
           <button
@@ -85,7 +85,7 @@ const percent = (confidence: number) => Math.floor(confidence * 1000) / 10
               ><b class="font-semibold">{{ p.told }}</b>
               {{ ' ' }}
               <span class="aside">{{ percent(p.confidence) }} %</span><br /><span class="text-soft">{{
-                proseDates(p.reasons.join('; '))
+                proseText(p.reasons.join('; '))
               }}</span></span
             >
           </button>

@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Proof } from '~~/contract/receipts'
 import { useDesk } from '~/stores/desk'
-import { amountText, kindText, proseDates } from '~/utils/format'
+import { amountText, kindText, proseText } from '~/utils/format'
 
 /**
  * The Proof: what will be posted and what changes by it. The post button lives here, off with a reason until
@@ -27,7 +27,7 @@ const oneCurrency = computed(() => {
 const off = computed(
   () =>
     props.reason ||
-    (props.proof && !props.proof.ok ? proseDates(props.proof.refusals.map(r => r.message).join('; ')) : ''),
+    (props.proof && !props.proof.ok ? proseText(props.proof.refusals.map(r => r.message).join('; ')) : ''),
 )
 </script>
 
@@ -68,7 +68,7 @@ const off = computed(
       </p>
       <p v-else class="hint">Debits and credits show here as soon as the figures hold.</p>
       <p v-for="w in proof?.warnings ?? []" :key="w" class="max-w-[420px]">
-        <b class="font-semibold">Look twice:</b> {{ proseDates(w) }}
+        <b class="font-semibold">Look twice:</b> {{ proseText(w) }}
       </p>
       <p v-for="l in proof?.links ?? []" :key="l.allocationId" class="text-soft">
         {{ ['discount', 'difference'].includes(l.kind) ? `${kindText(l.kind)} of ` : ''

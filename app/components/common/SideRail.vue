@@ -6,6 +6,7 @@ import {
   CalendarDays,
   FileInput,
   Footprints,
+  Gauge,
   Inbox,
   Landmark,
   Layers,
@@ -15,6 +16,7 @@ import {
   Mails,
   PanelLeftClose,
   PanelLeftOpen,
+  PenLine,
   ReceiptText,
   Settings2,
   Users,
@@ -35,7 +37,13 @@ interface Way {
   also?: string
 }
 const groups: { head: string; ways: Way[] }[] = [
-  { head: '', ways: [{ to: '/', label: 'Today', icon: CalendarDays, needs: 'read' }] },
+  {
+    head: '',
+    ways: [
+      { to: '/', label: 'Today', icon: CalendarDays, needs: 'read' },
+      { to: '/sign-off', label: 'Sign-off', icon: PenLine, needs: 'books.read' },
+    ],
+  },
   {
     head: 'Cash',
     ways: [
@@ -57,6 +65,7 @@ const groups: { head: string; ways: Way[] }[] = [
     head: 'Position',
     ways: [
       { to: '/aging', label: 'Aging', icon: Layers, needs: 'read' },
+      { to: '/exposure', label: 'Exposure', icon: Gauge, needs: 'read' },
       { to: '/accounts', label: 'Accounts', icon: Users, needs: 'read' },
     ],
   },

@@ -1,11 +1,9 @@
 <script setup lang="ts">
 import { computed, reactive } from 'vue'
-import { contract } from '~~/contract'
 import { sureEnough } from '~~/core/banking/matching/model'
 import { useSettingsForm } from '~/composables/settingsForm'
-import { call } from '~/utils/api'
 
-const { settings: s, session, may, trouble, guard, save } = useSettingsForm()
+const { settings: s, may, trouble, save } = useSettingsForm()
 const form = reactive({
   ...s.receiptPolicy,
   tolerance: s.receiptPolicy.tolerance as number | null,
@@ -14,13 +12,6 @@ const form = reactive({
 })
 /** To a tenth of a percent. */
 const sureFrom = computed(() => Math.round(1000 * sureEnough(form.wrongCosts || 2)) / 10)
-const keepOnItem = (code: string, keep: boolean) =>
-  guard(async () => {
-    session.settings = await call(contract.setup.changeClass, {
-      params: { code },
-      body: { keepOnItem: keep },
-    })
-  }, 'Class saved.')
 </script>
 
 <template>
@@ -81,17 +72,4 @@ const keepOnItem = (code: string, keep: boolean) =>
     <span /><button v-if="may" class="go justify-self-start">Save</button>
   </form>
   <p v-if="trouble" class="wrong mt-2" role="alert">{{ trouble }}</p>
-  <p v-if="s.classes.length" class="mt-5 flex flex-wrap gap-x-5 gap-y-1">
-    <span class="label">An overpayment may be kept on the item for</span
-    ><label v-for="c in session.settings!.classes" :key="c.code" class="flex items-center gap-1.5"
-      ><input
-        type="checkbox"
-        class="tick"
-        :disabled="!may"
-        :checked="c.keepOnItem"
-        @change="keepOnItem(c.code, !c.keepOnItem)"
-      />
-      {{ c.name }}</label
-    >
-  </p>
 </template>

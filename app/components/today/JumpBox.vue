@@ -20,6 +20,24 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
   { title: 'Today', words: 'today first start', to: '/', needs: 'read' },
   { title: 'Aging', words: 'aging ageing overdue balances', to: '/aging', needs: 'read' },
   { title: 'Accounts', words: 'accounts customers', to: '/accounts', needs: 'read' },
+  {
+    title: 'Exposure',
+    words: 'exposure credit limit headroom holds held concentration',
+    to: '/exposure',
+    needs: 'read',
+  },
+  {
+    title: 'Sign-off',
+    words: 'sign-off sign approve second person requests',
+    to: '/sign-off',
+    needs: 'books.read',
+  },
+  {
+    title: 'New customer',
+    words: 'new customer open account add',
+    to: '/accounts/new',
+    needs: 'customers.edit',
+  },
   { title: 'Receipts', words: 'receipts cash payments cheques', to: '/receipts', needs: 'books.read' },
   {
     title: 'Enter a receipt',

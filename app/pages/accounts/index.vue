@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
-import { call } from '~/utils/api'
+import { call, urlOf } from '~/utils/api'
 
 const desk = useDesk()
 const search = ref('')
@@ -19,7 +19,15 @@ const { rows, answer, loading, trouble, more } = usePages<Row, { items: Row[]; n
   150,
 )
 const field = ref<HTMLInputElement | null>(null)
-useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
+useKeys([
+  { key: 'f', label: 'Filter', run: () => field.value?.focus() },
+  {
+    key: 'n',
+    label: 'New customer',
+    when: () => session.can('customers.edit'),
+    run: () => navigateTo('/accounts/new'),
+  },
+])
 </script>
 
 <template>
@@ -34,6 +42,13 @@ useKeys([{ key: 'f', label: 'Filter', run: () => field.value?.focus() }])
       @keydown.escape="field?.blur()"
       @keydown.enter="field?.blur()"
     />
+    <span class="ml-auto flex gap-4">
+      <NuxtLink v-if="session.can('customers.edit')" class="plain" to="/accounts/new"
+        >New customer <kbd>N</kbd></NuxtLink
+      >
+      <a class="plain" :href="urlOf(contract.accounts.export, {}, { search, format: 'csv' })">CSV</a>
+      <a class="plain" :href="urlOf(contract.accounts.export, {}, { search, format: 'xlsx' })">XLSX</a>
+    </span>
   </div>
   <p v-if="trouble" class="wrong px-[18px]">{{ trouble }}</p>
   <SheetTable

@@ -20,6 +20,8 @@ const query = reactive({
   basis: 'due' as 'due' | 'document',
   currency: '',
   by: 'customer' as (typeof GROUPINGS)[number],
+  within: '' as '' | (typeof GROUPINGS)[number],
+  buckets: '',
   search: '',
   class: '',
   country: '',
@@ -32,6 +34,8 @@ const asked = computed(() => ({
   basis: query.basis,
   currency: query.currency || undefined,
   by: query.by,
+  within: query.within && query.within !== query.by ? query.within : undefined,
+  buckets: query.buckets || undefined,
   search: query.search || undefined,
   class: query.class || undefined,
   country: query.country || undefined,
@@ -68,6 +72,7 @@ const buckets = computed(() => answer.value?.buckets ?? [])
 const columns = computed(() =>
   [
     { key: 'customer', label: BY[query.by], sort: 'name', cut: true },
+    ...(asked.value.within ? [{ key: 'within', label: BY[asked.value.within], cut: true }] : []),
     { key: 'strata', label: '', width: 66, gives: 1 },
     ...buckets.value.map((b, i) => ({ key: `b${i}`, label: b.label, num: true, sort: `b${i}` })),
     {
@@ -106,9 +111,11 @@ function makeUp(row: AgingRow | null, bucket: string): void {
       : bucket === 'onAccount'
         ? 'on account'
         : buckets.value[Number(bucket)]!.label.toLowerCase()
-  const { asOf, known, basis, currency: c, by, search, class: k, country } = asked.value
+  const { asOf, known, basis, currency: c, by, within, buckets: set, search, class: k, country } = asked.value
   desk.makeUp = {
-    title: row ? `${row.customer.name}, ${label}` : `All, ${label}`,
+    title: row
+      ? `${[row.customer.name, row.within?.name].filter(Boolean).join(', ')}, ${label}`
+      : `All, ${label}`,
     why: query.net ? 'Shown before credit is set off.' : undefined,
     query: {
       asOf,
@@ -116,10 +123,13 @@ function makeUp(row: AgingRow | null, bucket: string): void {
       basis,
       currency: c,
       by,
+      within,
+      buckets: set,
       search,
       class: k,
       country,
       key: row?.customer.number,
+      withinKey: row?.within?.number,
       bucket: bucket as Part,
     },
   }
@@ -251,6 +261,22 @@ const share = (i: number) => {
       </select></span
     >
     <span
+      ><label class="label" for="within">and </label
+      ><select id="within" v-model="query.within" class="field w-[84px]">
+        <option value="">nothing</option>
+        <option v-for="g in GROUPINGS.filter(x => x !== query.by)" :key="g" :value="g">
+          {{ BY[g].toLowerCase() }}
+        </option>
+      </select></span
+    >
+    <span v-if="session.settings?.bucketSets.length"
+      ><label class="label" for="buckets">Ages </label
+      ><select id="buckets" v-model="query.buckets" class="field w-[104px]">
+        <option value="">of the house</option>
+        <option v-for="b in session.settings.bucketSets" :key="b.name" :value="b.name">{{ b.name }}</option>
+      </select></span
+    >
+    <span
       ><label class="label" for="class">Class </label
       ><select id="class" v-model="query.class" class="field w-[84px]">
         <option value="">any</option>
@@ -304,7 +330,7 @@ const share = (i: number) => {
     v-model:sort="query.sort"
     :columns="columns"
     :rows="rows"
-    :row-key="r => r.customer.number"
+    :row-key="r => `${r.customer.number} ${r.within?.number ?? ''}`"
     :more="Boolean(answer?.next)"
     :loading="loading"
     label="Aging"
@@ -317,6 +343,7 @@ const share = (i: number) => {
     "
     @open="open"
   >
+    <template #cell-within="{ row }">{{ row.within?.name || 'none' }}</template>
     <template #cell-customer="{ row }"
       ><span class="name">{{ row.customer.name || 'without' }}</span
       ><span v-if="query.by === 'customer' || query.by === 'group'" class="aside ml-1.5">{{

@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
-import { dateText, plural, proseDates } from '~/utils/format'
+import { dateText, plural, proseText } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -282,7 +282,7 @@ useKeys([
         ><span class="name">{{ row.customer.name }}</span></template
       ><template #cell-item="{ row }">{{ row.item ?? 'all' }}</template
       ><template #cell-reason="{ row }"
-        ><span :title="proseDates(row.reason)">{{ proseDates(row.reason) }}</span></template
+        ><span :title="proseText(row.reason)">{{ proseText(row.reason) }}</span></template
       >
       <template #cell-open="{ row }"
         ><Figure :amount="row.open" :currency="row.currency" /><span class="aside ml-1">{{

@@ -37,6 +37,8 @@ const part = computed(() => parts.value.find(p => p.key === route.params.part))
       <p class="hint mb-4">{{ part.what }}</p>
       <CompanyForm v-if="part.key === 'company'" />
       <AgingForm v-else-if="part.key === 'aging'" />
+      <CreditForm v-else-if="part.key === 'credit'" />
+      <ClassesForm v-else-if="part.key === 'classes'" />
       <CashForm v-else-if="part.key === 'cash'" />
       <BankAccounts v-else-if="part.key === 'bank'" />
       <PolicyForms v-else-if="part.key === 'reminders'" />

@@ -1,6 +1,6 @@
-import { setup } from '~~/contract/setup'
+import { accounts } from '~~/contract/accounts'
 import { changeClass } from '~~/server/services/accounts/classes'
 
-export default endpoint(setup.changeClass, ({ database, actor, params, body }) =>
+export default endpoint(accounts.changeClass, ({ database, actor, params, body }) =>
   changeClass(database, actor, params.code, body),
 )

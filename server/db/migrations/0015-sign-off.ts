@@ -14,7 +14,9 @@ export const up = [
     ADD COLUMN currency CHAR(3) ${code} NOT NULL DEFAULT '',
     ADD COLUMN customer_id INT NULL,
     ADD COLUMN told TEXT NOT NULL DEFAULT '[]',
+    ADD COLUMN on_date DATE NOT NULL DEFAULT '1970-01-01',
     ADD KEY (customer_id, state)`,
+  `UPDATE waiting_command SET on_date = DATE(at)`,
   `UPDATE waiting_command SET state = 'signed' WHERE state = 'posted'`,
   `CREATE TABLE sign_off_comment (
     id INT AUTO_INCREMENT PRIMARY KEY,

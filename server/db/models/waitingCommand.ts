@@ -1,4 +1,4 @@
-import { instant, key, longText, optional, table, text, whole } from './columns'
+import { day, instant, key, longText, optional, table, text, whole } from './columns'
 
 /** A Command that waits for a second signature. */
 export const waitingCommand = table('waiting_command', ['id'], {
@@ -18,4 +18,5 @@ export const waitingCommand = table('waiting_command', ['id'], {
   currency: text(3, 'ISO 4217; empty without an amount'),
   customer_id: optional(whole('the account it is about')),
   told: longText('what would change as it was seen when it was asked for, JSON'),
+  on_date: day('business date on which it was asked for'),
 })

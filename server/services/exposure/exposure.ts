@@ -81,7 +81,7 @@ export async function readExposure(database: Handle, number: string, scope: Scop
   const { settings, customer, account, group, head, holds } = await standOf(database, number, scope)
   const together = togetherOf(group.map(g => g.exposure))
   const history = await database.select<HoldHistory>(
-    `SELECT h.id, h.cause, h.reason, h.at, p.name AS \`by\`, h.ended_at AS endedAt, e.name AS endedBy,
+    `SELECT h.id, h.cause, h.reason, h.on_date AS date, p.name AS \`by\`, h.ended_on AS endedOn, e.name AS endedBy,
       h.end_reason AS endReason, h.released_until AS releasedUntil FROM hold h
       LEFT JOIN person p ON p.id = h.person_id LEFT JOIN person e ON e.id = h.ended_by
       WHERE h.customer_id = :id ORDER BY h.id DESC LIMIT 50`,

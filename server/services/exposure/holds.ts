@@ -88,15 +88,19 @@ export async function keepHolds(database: Handle, of: Of = null): Promise<number
     for (const { cause, toPay, reason } of begin) {
       const words = holdWords({ id: null, cause, toPay, reason }, standing, settings)
       // Another process may have kept it meanwhile: one hold of a cause at a time.
-      await database.insert('hold', [{ customer_id: customerId, cause, reason: words.slice(0, 200) }], {
-        ignore: true,
-      })
+      await database.insert(
+        'hold',
+        [{ customer_id: customerId, cause, reason: words.slice(0, 200), on_date: settings.today }],
+        {
+          ignore: true,
+        },
+      )
       changed++
     }
     for (const id of end) {
       await database.run(
-        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), end_reason = 'its cause went' WHERE id = :id AND ended_at IS NULL`,
-        { id },
+        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), ended_on = :today, end_reason = 'its cause went' WHERE id = :id AND ended_at IS NULL`,
+        { id, today: settings.today },
       )
       changed++
     }
@@ -111,6 +115,7 @@ export async function setHold(
   body: { customer: string; reason: string },
   scope: Scope,
 ): Promise<{ id: number }> {
+  const { today } = await readSettings(database)
   const customer = await findCustomer(database, body.customer, scope)
   const [there] = await database.select<{ reason: string }>(
     `SELECT reason FROM hold WHERE customer_id = :id AND open_cause = 'hand'`,
@@ -120,7 +125,7 @@ export async function setHold(
     throw new ProblemError(409, 'Held already', `${customer.name} is held by hand already: ${there.reason}`)
   return database.transaction(async tx => {
     const [id] = await tx.insert('hold', [
-      { customer_id: customer.id, cause: 'hand', reason: body.reason, person_id: actor.id },
+      { customer_id: customer.id, cause: 'hand', reason: body.reason, person_id: actor.id, on_date: today },
     ])
     await audit(tx, actor.id, 'hold', customer.number, null, body.reason)
     return { id: id! }
@@ -189,16 +194,18 @@ export const releaseCommand = command({
       ended_by: actor.id,
       end_reason: input.reason,
       released_until: input.until,
+      today: state.ledger.today,
     }
     if (hold!.id === null)
       await db.run(
-        `INSERT INTO hold (customer_id, cause, reason, ended_at, ended_by, end_reason, released_until)
-          VALUES (:customerId, :cause, :words, UTC_TIMESTAMP(3), :ended_by, :end_reason, :released_until)`,
+        `INSERT INTO hold (customer_id, cause, reason, on_date, ended_at, ended_on, ended_by, end_reason,
+            released_until)
+          VALUES (:customerId, :cause, :words, :today, UTC_TIMESTAMP(3), :today, :ended_by, :end_reason, :released_until)`,
         { ...released, customerId: customer.id, cause: input.cause, words: hold!.words.slice(0, 200) },
       )
     else
       await db.run(
-        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), ended_by = :ended_by, end_reason = :end_reason,
+        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), ended_on = :today, ended_by = :ended_by, end_reason = :end_reason,
           released_until = :released_until WHERE id = :id`,
         { ...released, id: hold!.id },
       )

@@ -33,7 +33,7 @@ export async function listHeld(database: Handle, scope: Scope): Promise<{ base: 
   const [held, since, waiting] = await Promise.all([
     heldNow(database, settings, idsOf(scope, named)),
     database.select<{ customerId: number; since: string }>(
-      `SELECT customer_id AS customerId, MIN(at) AS since FROM hold WHERE ended_at IS NULL GROUP BY customer_id`,
+      `SELECT customer_id AS customerId, MIN(on_date) AS since FROM hold WHERE ended_at IS NULL GROUP BY customer_id`,
     ),
     database.select<{ customerId: number; id: number }>(
       `SELECT customer_id AS customerId, MAX(id) AS id FROM waiting_command

@@ -1,10 +1,13 @@
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
+import type { HoldRules } from '../../../core/exposure'
+import type { Thresholds } from '../../../core/signOff'
 import type { ReceiptPolicy } from '../../../core/ledger'
 import type { SettingsAnswer } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
-import { isTimeZone, readSettings, writeSetting, type Access, type House } from '../../db/settings'
+import { isTimeZone, readSettings, writeSetting } from '../../db/settings'
+import type { Access, BucketSet, House } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { requireAbility } from '../../ledger/rights'
 import { ProblemError } from '../common/problems'
@@ -36,6 +39,9 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     closedUntil,
     bounds,
     buckets,
+    bucketSets,
+    holdRules,
+    signOff,
     overdueTarget,
     receiptPolicy,
     matching,
@@ -50,6 +56,9 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     closedUntil,
     bounds,
     buckets: buckets.map(b => ({ label: b.label })),
+    bucketSets,
+    holdRules,
+    signOff,
     overdueTarget,
     receiptPolicy,
     matching,
@@ -69,6 +78,9 @@ export interface Changes {
   base?: string
   timeZone?: string
   bounds?: number[]
+  bucketSets?: BucketSet[]
+  holdRules?: HoldRules
+  signOff?: Thresholds
   overdueTarget?: number
   receiptPolicy?: ReceiptPolicy
   matching?: { automatic: boolean; wrongCosts: number }
@@ -99,7 +111,8 @@ export async function changeSettings(
   actor: Actor,
   changes: Changes,
 ): Promise<SettingsAnswer> {
-  if (changes.bounds) checkBounds(changes.bounds)
+  if (changes.bounds) checkBounds(changes.bounds, 'bounds')
+  changes.bucketSets?.forEach((set, i) => checkBounds(set.bounds, `bucketSets.${i}.bounds`))
   if (changes.access) {
     requireAbility(actor, 'people.edit', 'access')
     checkAccess(changes.access)
@@ -151,12 +164,12 @@ function checkAccess(access: Access): void {
   }
 }
 
-function checkBounds(bounds: number[]): void {
+function checkBounds(bounds: number[], path: string): void {
   try {
     bucketsOf(bounds)
   } catch (error) {
     const { message } = error as Error
-    throw new ProblemError(422, 'Not bucket bounds', message, [{ path: 'bounds', message }])
+    throw new ProblemError(422, 'Not bucket bounds', message, [{ path, message }])
   }
 }
 

@@ -28,6 +28,7 @@ interface Row {
   personId: number
   by: string
   at: string
+  date: string
   decidedBy: string | null
   decidedAt: string | null
   reason: string
@@ -35,7 +36,7 @@ interface Row {
 }
 
 const WAITING = `SELECT w.id, w.name, w.ask, w.kind, w.state, w.about, c.number AS customerNumber,
-    c.name AS customerName, w.amount, w.currency, w.told, w.person_id AS personId, p.name AS \`by\`, w.at,
+    c.name AS customerName, w.amount, w.currency, w.told, w.person_id AS personId, p.name AS \`by\`, w.at, w.on_date AS date,
     d.name AS decidedBy, w.decided_at AS decidedAt, w.reason,
     (SELECT COUNT(*) FROM sign_off_comment s WHERE s.waiting_id = w.id) AS comments
   FROM waiting_command w JOIN person p ON p.id = w.person_id LEFT JOIN person d ON d.id = w.decided_by
@@ -73,6 +74,7 @@ function shown(row: Row, signer: Signer): WaitingRow {
     changes: JSON.parse(row.told) as Change[],
     by: row.by,
     at: row.at,
+    date: row.date,
     own: row.personId === signer.id,
     decidedBy: row.decidedBy,
     decidedAt: row.decidedAt,

@@ -7,7 +7,7 @@ import {
   dateText,
   kindText,
   plural,
-  proseDates,
+  proseText,
   rateText,
   readAmount,
   settledText,
@@ -71,7 +71,7 @@ test('dates: short months, no zero before the day; sentences of the server too',
   expect(dateText('2026-09-04')).toBe('4 Sep 2026')
   expect(dateText('2026-11-16T10:00:00Z')).toBe('16 Nov 2026')
   expect([dateText(null), dateText('')]).toEqual(['', ''])
-  expect(proseDates('due 2026-01-31, paid 2026-02-03; 26-2209 stays')).toBe(
+  expect(proseText('due 2026-01-31, paid 2026-02-03; 26-2209 stays')).toBe(
     'due 31 Jan 2026, paid 3 Feb 2026; 26-2209 stays',
   )
   expect(timeText('2026-11-16T09:05:00.000Z')).toBe('16 Nov 2026, 09:05')

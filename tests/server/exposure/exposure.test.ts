@@ -139,7 +139,7 @@ test('rules hold and let go by themselves, and the history tells when', async ()
   expect((await check('S1', 100)).yes).toBe(true)
   expect(await keepHolds(books.database)).toBe(1)
   expect((await exposure('S1')).history).toMatchObject([
-    { cause: 'overdue', by: null, endReason: 'its cause went', endedAt: expect.any(String) },
+    { cause: 'overdue', by: null, endReason: 'its cause went', endedOn: TODAY },
   ])
 })
 const idOf = async (number: string) =>

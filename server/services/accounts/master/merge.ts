@@ -80,7 +80,7 @@ export async function mergeCustomers(
     // One hold of a cause at a time: where both are held for the same, that of the record that stays is kept.
     await tx.run(
       `UPDATE hold f JOIN hold i ON i.customer_id = :into AND i.open_cause = f.open_cause
-        SET f.ended_at = UTC_TIMESTAMP(3), f.end_reason = 'one with another account' WHERE f.customer_id = :from`,
+        SET f.ended_at = UTC_TIMESTAMP(3), f.ended_on = f.on_date, f.end_reason = 'one with another account' WHERE f.customer_id = :from`,
       values,
     )
     await tx.run('UPDATE hold SET customer_id = :into WHERE customer_id = :from', values)

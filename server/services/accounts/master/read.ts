@@ -95,10 +95,27 @@ export async function contactsOf(database: Handle, customerId: number): Promise<
   }))
 }
 
+/** What the fields of a master are chosen from. */
+export async function readChoices(database: Handle): Promise<Master['choices']> {
+  const [policies, classes, people] = await Promise.all([
+    database.select<{ code: string; name: string }>('SELECT code, name FROM reminder_policy ORDER BY name'),
+    database.select<{ code: string; name: string }>('SELECT code, name FROM customer_class ORDER BY name'),
+    database.select<{ email: string; name: string; role: string }>(
+      'SELECT email, name, role FROM person WHERE active = 1 ORDER BY name',
+    ),
+  ])
+  return {
+    policies,
+    classes,
+    controllers: people.filter(p => p.role !== 'sales' && p.role !== 'auditor'),
+    sales: people,
+  }
+}
+
 /** The master of a customer: its own values, what it inherits, contacts, what waits for a second person. */
 export async function readMaster(database: Handle, number: string, scope: Scope): Promise<Master> {
   const row = await masterRow(database, number, scope)
-  const [settings, contacts, members, waiting, history, policies, classes, people] = await Promise.all([
+  const [settings, contacts, members, waiting, history, choices] = await Promise.all([
     readSettings(database),
     contactsOf(database, row.id),
     database.select<{ number: string; name: string }>(
@@ -111,11 +128,7 @@ export async function readMaster(database: Handle, number: string, scope: Scope)
       { id: row.id },
     ),
     historyOf(database, row.number),
-    database.select<{ code: string; name: string }>('SELECT code, name FROM reminder_policy ORDER BY name'),
-    database.select<{ code: string; name: string }>('SELECT code, name FROM customer_class ORDER BY name'),
-    database.select<{ email: string; name: string; role: string }>(
-      'SELECT email, name, role FROM person WHERE active = 1 ORDER BY name',
-    ),
+    readChoices(database),
   ])
   const cells = row as unknown as Record<string, Value>
   return {
@@ -138,11 +151,6 @@ export async function readMaster(database: Handle, number: string, scope: Scope)
     mergedInto: row.mergedInto,
     waiting,
     history,
-    choices: {
-      policies,
-      classes,
-      controllers: people.filter(p => p.role !== 'sales' && p.role !== 'auditor'),
-      sales: people,
-    },
+    choices,
   }
 }

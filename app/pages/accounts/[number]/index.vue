@@ -120,6 +120,16 @@ useKeys([
     },
   },
   {
+    key: 'x',
+    label: 'Exposure, limit and holds',
+    run: () => navigateTo(`/exposure/${encodeURIComponent(number.value)}`),
+  },
+  {
+    key: 'm',
+    label: 'Master of the customer',
+    run: () => navigateTo(`/accounts/${encodeURIComponent(number.value)}/master`),
+  },
+  {
     key: 'r',
     label: 'Prepare a reminder',
     when: () => session.can('reminders.run'),
@@ -176,6 +186,10 @@ useKeys([
         >Reminder <kbd>R</kbd></NuxtLink
       >
       <button v-if="session.can('reminders.run')" class="plain" @click="pausing = 'account'">Pause</button>
+      <NuxtLink class="plain" :to="`/exposure/${encodeURIComponent(number)}`">Exposure <kbd>X</kbd></NuxtLink>
+      <NuxtLink class="plain" :to="`/accounts/${encodeURIComponent(number)}/master`"
+        >Master <kbd>M</kbd></NuxtLink
+      >
     </span>
   </div>
   <p v-if="query.asOf !== session.today" class="px-[18px] pb-1 text-soft">

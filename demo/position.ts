@@ -1,0 +1,210 @@
+import { addDays } from '../core/calendar'
+import type { Handle } from '../server/db/handle'
+import { writeSetting } from '../server/db/settings'
+import { performOrKeep } from '../server/ledger/waiting'
+import { changeCustomer } from '../server/services/accounts/master/change'
+import { readMaster } from '../server/services/accounts/master/read'
+import { keepHolds, releaseCommand, setHold } from '../server/services/exposure/holds'
+import { listHeld } from '../server/services/exposure/lists'
+import { takeOrders } from '../server/services/exposure/orders'
+import type { Actor } from '../server/services/people/scope'
+import { commentOn } from '../server/services/signOff/signOff'
+import { chance } from '../simulators/chance'
+import { DEMO_TODAY } from './people'
+import type { Payer } from './trade'
+
+interface People {
+  controller: Actor
+  supervisor: Actor
+  cash: Actor
+}
+
+const JOBS = ['accounts payable', 'bookkeeping', 'managing director', 'purchasing', 'warehouse office']
+const FIRST = [
+  'Runa',
+  'Colm',
+  'Ines',
+  'Tadhg',
+  'Sorcha',
+  'Leif',
+  'Maren',
+  'Odile',
+  'Hal',
+  'Berit',
+  'Enzo',
+  'Noor',
+]
+const LAST = [
+  'Averill',
+  'Brannock',
+  'Castellan',
+  'Dunmore',
+  'Eskil',
+  'Fenwright',
+  'Galvin',
+  'Hestness',
+  'Orme',
+]
+
+/**
+ * What a controller knows of the accounts beside their items: contacts, orders, insurance, holds, requests.
+ */
+export async function loadPosition(
+  database: Handle,
+  people: People,
+  payers: readonly Payer[],
+): Promise<void> {
+  await writeSetting(database, people.supervisor.id, 'signOff', {
+    limit: { EUR: 500_000 },
+    hold: { EUR: 1_000_000 },
+  })
+  await writeSetting(database, people.supervisor.id, 'bucketSets', [
+    { name: 'By fortnight', bounds: [14, 28, 42, 56] },
+    { name: 'Half a year', bounds: [90, 180] },
+  ])
+  const risks: [customerClass: string, risk: string, method: string][] = [
+    ['food', 'B', 'transfer'],
+    ['feed', 'C', 'transfer'],
+    ['garden', 'C', 'transfer'],
+    ['care', 'B', 'transfer'],
+    ['fish', 'D', 'transfer'],
+    ['public', 'A', 'transfer'],
+  ]
+  for (const [code, risk, method] of risks)
+    await database.run(
+      `UPDATE customer_class SET risk_class = :risk, method = :method, statement_cycle = 'monthly' WHERE code = :code`,
+      { code, risk, method },
+    )
+  await contacts(database, people.controller, payers)
+  await groups(database, payers)
+  await insured(database, payers)
+  await orders(database, people.cash, payers)
+  const insolvent = payers.find(p => p.habit === 'insolvent')
+  if (insolvent)
+    await setHold(
+      database,
+      people.controller,
+      { customer: insolvent.number, reason: 'Insolvency filed, only against payment in advance' },
+      {},
+    )
+  await keepHolds(database)
+  await requests(database, people, payers)
+}
+
+async function contacts(database: Handle, by: Actor, payers: readonly Payer[]): Promise<void> {
+  const c = chance('wrackline contacts')
+  const rows = payers
+    .filter(() => c.happens(0.3))
+    .map(p => {
+      const name = `${c.pick(FIRST)} ${c.pick(LAST)}`
+      const domain = p.email.split('@')[1]
+      return {
+        customer_id: p.id,
+        name,
+        job: c.pick(JOBS),
+        email: domain ? `${name.split(' ')[0]!.toLowerCase()}@${domain}` : '',
+        phone: p.phone,
+        money: c.happens(0.5) ? 1 : 0,
+        reminders: c.happens(0.4) ? 1 : 0,
+        statements: c.happens(0.6) ? 1 : 0,
+        collections: 0,
+        person_id: by.id,
+      }
+    })
+  await database.insert('contact', rows)
+}
+
+/** The limit of a head is for its whole group. */
+async function groups(database: Handle, payers: readonly Payer[]): Promise<void> {
+  const heads = new Set(payers.flatMap(p => (p.parent ? [p.parent] : [])))
+  for (const p of payers.filter(x => heads.has(x.number)))
+    await database.run('UPDATE customer SET credit_limit = credit_limit * 4 WHERE id = :id', { id: p.id })
+}
+
+/** One in six is insured, for a part of its limit, until some day of the next year. */
+async function insured(database: Handle, payers: readonly Payer[]): Promise<void> {
+  const c = chance('wrackline insured')
+  for (const p of payers.filter(x => x.creditLimit > 0 && c.happens(0.17)))
+    await database.run('UPDATE customer SET insured_limit = :amount, insured_until = :until WHERE id = :id', {
+      id: p.id,
+      amount: Math.round((p.creditLimit * c.pick([0.5, 0.6, 0.8])) / 100_000) * 100_000,
+      until: addDays(DEMO_TODAY, c.whole(20, 300)),
+    })
+  // Somebody forgot to renew two of them.
+  for (const p of payers.filter(x => x.creditLimit > 0).slice(8, 10))
+    await database.run('UPDATE customer SET limit_until = :until WHERE id = :id', {
+      id: p.id,
+      until: '2026-10-31',
+    })
+}
+
+async function orders(database: Handle, by: Actor, payers: readonly Payer[]): Promise<void> {
+  const c = chance('wrackline orders')
+  let number = 4100
+  const list = payers
+    .filter(() => c.happens(0.4))
+    .flatMap(p =>
+      Array.from({ length: c.whole(1, 3) }, () => {
+        const amount = Math.max(100, Math.round((p.typical * c.whole(40, 220)) / 100))
+        const isUnderWay = c.happens(0.35)
+        const delivered = isUnderWay ? Math.round((amount * c.pick([25, 50, 75, 100])) / 100) : 0
+        return {
+          number: `SO-${++number}`,
+          customer: p.number,
+          date: addDays(DEMO_TODAY, -c.whole(0, 24)),
+          currency: p.currency,
+          amount,
+          delivered,
+          invoiced: isUnderWay && c.happens(0.3) ? Math.round(delivered / 2) : 0,
+          state: 'open' as const,
+        }
+      }),
+    )
+  await takeOrders(database, by, list)
+}
+
+/** What the controller asked for on Friday, and waits for the supervisor now. */
+async function requests(
+  database: Handle,
+  { controller, cash }: People,
+  payers: readonly Payer[],
+): Promise<void> {
+  const change = async (number: string, set: object, reason: string) => {
+    const { version } = await readMaster(database, number, {})
+    return changeCustomer(database, controller, number, { version, set, reason }, {})
+  }
+  const prompt = payers.filter(p => p.habit === 'prompt' && p.creditLimit > 0 && p.currency === 'EUR')
+  const reasons = [
+    'pays early since spring, orders more',
+    'new cold store, twice the volume',
+    'asked by sales for the season',
+  ]
+  for (const [i, reason] of reasons.entries()) {
+    const p = prompt[i]
+    if (!p) continue
+    const { waiting } = await change(
+      p.number,
+      { creditLimit: Math.round((p.creditLimit * 1.6) / 100_000) * 100_000 },
+      reason,
+    )
+    if (i === 1 && waiting !== null)
+      await commentOn(database, cash, waiting, 'Their last two cheques took a week to clear.')
+  }
+  const moved = prompt[4]
+  if (moved)
+    await change(
+      moved.number,
+      { iban: moved.iban, bankHolder: `${moved.name} Treasury` },
+      'letter of 12 November',
+    )
+  const held = (await listHeld(database, {})).items.find(
+    h => h.holds.length === 1 && h.holds[0]!.cause !== 'hand',
+  )
+  if (held)
+    await performOrKeep(database, controller, releaseCommand, {
+      customer: held.customer.number,
+      cause: held.holds[0]!.cause,
+      reason: 'Half was promised by Wednesday, the pallets stand ready',
+      until: addDays(DEMO_TODAY, 4),
+    })
+}
