@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { BRIDGE_PARTS } from '../core/aging'
 import { currency, cursor, flag, isoDate, known, knownState, limit, minor, search } from './common'
 import { operation } from './operation'
 
@@ -126,7 +127,71 @@ export const agingItems = z.object({
 })
 export type AgingItems = z.infer<typeof agingItems>
 
+const compareFilters = {
+  from: isoDate.describe('the earlier day'),
+  to: isoDate.optional().describe('the later one; today when left out'),
+  basis: filters.basis,
+  buckets: filters.buckets,
+  search,
+  class: filters.class,
+  controller: filters.controller,
+  country: filters.country,
+}
+export const compareQuery = z.object(compareFilters)
+const compareRow = z.object({ amounts: z.array(minor), onAccount: minor, total: minor })
+export const comparison = z.object({
+  from: z.string(),
+  to: z.string(),
+  currency: z.string(),
+  buckets: z.array(bucket),
+  opening: compareRow,
+  parts: z
+    .array(compareRow.extend({ part: z.enum(BRIDGE_PARTS) }))
+    .describe('the opening and all parts add up to the closing, column by column'),
+  closing: compareRow,
+})
+export type Comparison = z.infer<typeof comparison>
+export const compareItemsQuery = z.object({
+  ...compareFilters,
+  part: z.enum(BRIDGE_PARTS),
+  column: z.enum(['0', '1', '2', '3', '4', '5', 'onAccount', 'all']).default('all'),
+  limit,
+})
+export const compareItemsAnswer = z.object({
+  currency: z.string(),
+  items: z.array(
+    z.object({
+      id: z.int(),
+      number: z.string(),
+      kind: z.string(),
+      documentDate: z.string(),
+      dueDate: z.string(),
+      customer: z.object({ number: z.string(), name: z.string() }),
+      amount: minor,
+    }),
+  ),
+  count: z.int(),
+  total: minor,
+})
+export type CompareItems = z.infer<typeof compareItemsAnswer>
+
 export const aging = {
+  compare: operation({
+    method: 'get',
+    path: '/api/aging/compare',
+    summary: 'What moved from one day to another: a bridge whose parts add up to the cent',
+    ability: 'read',
+    query: compareQuery,
+    response: comparison,
+  }),
+  compareItems: operation({
+    method: 'get',
+    path: '/api/aging/compare/items',
+    summary: 'The items that a part of a comparison is made of, the largest first',
+    ability: 'read',
+    query: compareItemsQuery,
+    response: compareItemsAnswer,
+  }),
   list: operation({
     method: 'get',
     path: '/api/aging',

@@ -68,6 +68,7 @@ export function netted(balance: AgedBalance): AgedBalance {
   return { amounts, onAccount: credit ? -credit : 0, total: balance.total }
 }
 
+export * from './bridge'
 export * from './names'
 export * from './page'
 export * from './position'

@@ -26,7 +26,12 @@ export interface KindRow {
   matchable: boolean
   /** Born of another item, and taken back only with it. */
   born: boolean
+  /** What moves a balance when it is posted or allocated: the parts of a bridge between two days. */
+  movement: Movement
 }
+
+/** `allowed`: given up, as a discount or a small difference. */
+export type Movement = 'billed' | 'paid' | 'credited' | 'allowed' | 'reversed'
 
 const document: Omit<KindRow, 'label' | 'side'> = {
   control: 'receivables',
@@ -38,6 +43,7 @@ const document: Omit<KindRow, 'label' | 'side'> = {
   remindable: 'cause',
   matchable: true,
   born: false,
+  movement: 'billed',
 }
 const money: Omit<KindRow, 'label' | 'register' | 'series'> = {
   side: 'credit',
@@ -48,6 +54,7 @@ const money: Omit<KindRow, 'label' | 'register' | 'series'> = {
   remindable: 'never',
   matchable: false,
   born: false,
+  movement: 'paid',
 }
 const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
   side: 'debit',
@@ -58,6 +65,7 @@ const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
   remindable: 'along',
   matchable: true,
   born: false,
+  movement: 'billed',
 }
 const adjustment: Omit<KindRow, 'label' | 'register'> = {
   side: 'credit',
@@ -69,6 +77,7 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
   remindable: 'never',
   matchable: false,
   born: true,
+  movement: 'allowed',
 }
 
 /**
@@ -77,7 +86,13 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
  */
 const ROWS = {
   invoice: { ...document, label: 'Invoice', side: 'debit' },
-  'credit-note': { ...document, label: 'Credit note', side: 'credit', remindable: 'never' },
+  'credit-note': {
+    ...document,
+    label: 'Credit note',
+    side: 'credit',
+    remindable: 'never',
+    movement: 'credited',
+  },
   'debit-note': { ...document, label: 'Debit note', side: 'debit' },
   fee: { ...claim, label: 'Reminder fee', register: 'fee', series: 'fee' },
   charge: { ...claim, label: 'Bank fee', register: 'charge', series: 'charge' },
@@ -91,6 +106,7 @@ const ROWS = {
     side: 'either',
     register: 'conversion',
     series: 'conversion',
+    movement: 'paid',
   },
   reversal: {
     ...adjustment,
@@ -99,6 +115,7 @@ const ROWS = {
     register: 'reversal',
     series: 'reversal',
     born: false,
+    movement: 'reversed',
   },
 } satisfies Record<string, KindRow>
 

@@ -7,7 +7,8 @@ import { Image, mostBytes, TooLarge } from './image'
 import type { Asked, Told } from './keeper'
 import { answer, type Answer, type Ask, type QuestionName } from './questions'
 
-export type { AgingPage, Wanted } from './questions'
+export { answer, type AgingPage, type Moves, type Wanted } from './questions'
+export { addAccounts, readCustomers } from './feed'
 
 /** Whoever answers questions from memory; null when it cannot now, and the tables are to be asked. */
 export interface Keeper {

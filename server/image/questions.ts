@@ -1,4 +1,5 @@
 import {
+  bridge,
   namedBy,
   pageOf,
   position,
@@ -7,7 +8,7 @@ import {
   type PageAsk,
   type PersonName,
 } from '../../core/aging'
-import type { Position, PositionAsk, PositionRow } from '../../core/aging'
+import type { Bridge, BridgeAsk, BridgePart, Position, PositionAsk, PositionRow } from '../../core/aging'
 import type { Customers } from '../../core/image'
 import type { Books } from './image'
 
@@ -78,7 +79,47 @@ function aging(books: Books, { wanted, people, classes, page, ...ask }: AgingQue
   }
 }
 
-export const QUESTIONS = { aging }
+export interface BridgeQuestion extends Omit<BridgeAsk, 'wanted'> {
+  wanted: Wanted
+}
+
+/** What moved from one day to another. */
+const bridgeOf = ({ ledger, customers }: Books, { wanted, ...ask }: BridgeQuestion): Bridge =>
+  bridge(ledger, customers, { ...ask, wanted: wantedRows(customers, wanted) })
+
+export interface MovesQuestion extends BridgeQuestion {
+  part: BridgePart
+  /** A bucket, or credit on account behind the last; null for all columns. */
+  column: number | null
+  limit: number
+}
+
+export interface Moves {
+  /** The largest first. */
+  items: { itemId: number; amount: number }[]
+  count: number
+  total: number
+}
+
+/** The items that a part of the bridge is made of. */
+function moves({ ledger, customers }: Books, { wanted, part, column, limit, ...ask }: MovesQuestion): Moves {
+  const byItem = new Map<number, number>()
+  bridge(ledger, customers, { ...ask, wanted: wantedRows(customers, wanted) }, move => {
+    if (move.part !== part || (column !== null && move.column !== column)) return
+    byItem.set(move.itemId, (byItem.get(move.itemId) ?? 0) + move.amount)
+  })
+  const items = [...byItem]
+    .filter(([, amount]) => amount !== 0)
+    .map(([itemId, amount]) => ({ itemId, amount }))
+  items.sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount) || a.itemId - b.itemId)
+  return {
+    items: items.slice(0, limit),
+    count: items.length,
+    total: items.reduce((sum, i) => sum + i.amount, 0),
+  }
+}
+
+export const QUESTIONS = { aging, bridge: bridgeOf, moves }
 
 export type QuestionName = keyof typeof QUESTIONS
 export type Ask<Name extends QuestionName> = Parameters<(typeof QUESTIONS)[Name]>[1]

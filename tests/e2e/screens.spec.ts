@@ -12,6 +12,11 @@ const VIEWS = [
   '/receipts/sundry',
   '/accounts',
   '/accounts/2001',
+  '/accounts/2001/master',
+  '/accounts/new',
+  '/exposure',
+  '/exposure/2053',
+  '/sign-off',
   '/receipts',
   '/receipts/new?customer=2001',
   '/banking/tray',
@@ -82,7 +87,7 @@ test('at 1024 wide the total of Aging is in sight, no figure is cut, the Card li
 }) => {
   await page.setViewportSize({ width: 1024, height: 768 })
   await signIn(page.request, 'controller')
-  for (const view of ['/aging', '/accounts', '/outbox', '/receipts', '/banking?state=all']) {
+  for (const view of ['/aging', '/accounts', '/exposure', '/outbox', '/receipts', '/banking?state=all']) {
     await page.goto(view)
     await expect(page.locator('tbody tr').first()).toBeVisible()
     await page.waitForLoadState('networkidle')

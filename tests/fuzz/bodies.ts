@@ -82,6 +82,40 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'post /api/documents/imports/customers': ['number,name,country\nF1,Fuzz,IE\n'],
     'post /api/banking/csv-map': [`Date;Text;Amount\n${today};K1-1;1.00\n`],
     'post /api/banking/statements': [`Date;Text;Amount\n${today};CHARGES;-1.00\n${today};K1-3;300.00\n`],
+    'post /api/documents/imports/orders': [`number,customer,date,amount\nF-O1,K1,${today},9.00\n`],
+    'post /api/exposure/orders': [
+      { orders: [{ number: 'O-1', customer: 'K1', date: today, currency: 'EUR', amount: 900 }] },
+    ],
+    'post /api/exposure/check': [{ customer: 'K1', currency: 'EUR', amount: 5000 }],
+    'post /api/exposure/holds': [
+      { customer: 'K1', reason: 'waits' },
+      { customer: 'K2', reason: 'waits too' },
+    ],
+    'post /api/exposure/holds/release': [
+      { customer: 'K1', cause: 'hand', reason: 'paid', until: null },
+      { customer: 'K2', cause: 'hand', reason: 'paid', until: today },
+    ],
+    'post /api/accounts': [
+      { number: 'N1', values: { name: 'New', country: 'IE', creditLimit: 5000 } },
+      { number: 'N2', values: { name: 'Newer', country: 'GB' } },
+    ],
+    'put /api/accounts/{number}': [
+      { version: 1, set: { city: 'Cork' } },
+      { version: 1, set: { creditLimit: 70_000 }, reason: 'grows' },
+    ],
+    'post /api/accounts/{number}/close': [{ version: 1, closed: false }],
+    'post /api/accounts/{number}/merge': [{ into: 'K2', reason: 'the same' }],
+    'post /api/classes': [
+      {
+        ...{ code: 'f1', name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard' },
+        ...{ riskClass: 'B', statementCycle: 'none', refunds: 'yes', keepOnItem: false },
+      },
+    ],
+    'post /api/sign-off/{id}/comments': [{ text: 'why so much?' }],
+    'post /api/sign-off/{id}/decline': [{ reason: 'no' }],
+    'post /api/sign-off/{id}/send-back': [{ reason: 'half' }],
+    'post /api/sign-off/{id}/ask-again': [{ set: {} }],
+    'post /api/sign-off/deputies': [{ deputy: 'cash@world.example', from: today, until: today }],
     'post /api/receipts/advice': ['number,amount\nK1-1,100.00\n'],
   }
 }

@@ -269,13 +269,6 @@ const share = (i: number) => {
         </option>
       </select></span
     >
-    <span v-if="session.settings?.bucketSets.length"
-      ><label class="label" for="buckets">Ages </label
-      ><select id="buckets" v-model="query.buckets" class="field w-[104px]">
-        <option value="">of the house</option>
-        <option v-for="b in session.settings.bucketSets" :key="b.name" :value="b.name">{{ b.name }}</option>
-      </select></span
-    >
     <span
       ><label class="label" for="class">Class </label
       ><select id="class" v-model="query.class" class="field w-[84px]">
@@ -309,6 +302,15 @@ const share = (i: number) => {
               @change="hidden = hidden.includes(c.key) ? hidden.filter(h => h !== c.key) : [...hidden, c.key]"
             />
             {{ c.label }}</label
+          >
+          <label v-if="session.settings?.bucketSets.length" class="mt-1 block border-t border-rule pt-2"
+            >Ages
+            <select v-model="query.buckets" class="field w-full">
+              <option value="">of the house</option>
+              <option v-for="b in session.settings.bucketSets" :key="b.name" :value="b.name">
+                {{ b.name }}
+              </option>
+            </select></label
           >
           <label class="mt-1 flex items-center gap-2 border-t border-rule pt-2"
             ><input v-model="cents" type="checkbox" class="tick" /> Cents</label

@@ -49,7 +49,15 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['banking.acceptMany', { lines: [{ ...line, action: ledger }], automatic: false }, POSTERS],
   ['banking.unmatch', { id: 1, version: 1, reason: 'wrong' }, POSTERS],
   ['reminders.confirm', { id: 1, version: 1 }, CHASERS],
+  ['accounts.limit', { customer: 'K1', seen: {}, set: { creditLimit: 5 }, reason: '' }, CHASERS],
+  ['accounts.confirmBank', { customer: 'K1', details: bank(), before: bank() }, CHASERS],
+  ['accounts.classLimit', { code: 'food', seen: null, creditLimit: 5, reason: '' }, HEADS],
+  ['exposure.release', { customer: 'K1', cause: 'hand', reason: 'paid', until: null }, CHASERS],
 ]
+
+function bank() {
+  return { iban: '', bic: '', bankHolder: '' }
+}
 
 function pair() {
   return { debitItemId: 1, creditItemId: 2, amount: 100 }
@@ -83,7 +91,10 @@ test.each(TABLE)('%s %j', async (name, input, may) => {
 test('every Command asks for something, and nobody who only reads may do it', () => {
   const reading: Role[] = ['treasurer', 'sales', 'auditor']
   const named = new Set(TABLE.map(([name]) => name))
-  const posting: Ability[] = ['receipts.post', 'receipts.correct', 'reminders.run', 'import']
+  const posting: Ability[] = [
+    ...(['receipts.post', 'receipts.correct', 'reminders.run', 'import'] as const),
+    ...(['customers.edit', 'holds.set', 'policy.edit'] as const),
+  ]
   for (const c of COMMANDS) {
     expect([c.name, posting.includes(c.ability)]).toEqual([c.name, true])
     if (!named.has(c.name)) expect(c.name).toMatch(/^(receipts\.(ticked|sundry)|banking\.slip)/)

@@ -1,0 +1,122 @@
+import type { z } from 'zod'
+import { addBridge, BRIDGE_PARTS, emptyBridge, type Bridge } from '../../../core/aging'
+import { dayNumber } from '../../../core/calendar'
+import { LedgerImage, OpenNow } from '../../../core/image'
+import type { compareItemsQuery, compareQuery, Comparison, CompareItems } from '../../../contract/aging'
+import { chunksOf, type Handle } from '../../db/handle'
+import { readSettings } from '../../db/settings'
+import { addAccounts, answer, askImage, readCustomers, type Moves, type Wanted } from '../../image'
+import { ProblemError } from '../common/problems'
+import type { Scope } from '../people/scope'
+import { bucketsNamed, customersWanted } from './request'
+
+type Asked = z.output<typeof compareQuery>
+
+/** Customers that are read together, when the ledger is not in memory. */
+const SLICE = 500
+
+async function askOf(database: Handle, q: Asked, scope: Scope) {
+  const settings = await readSettings(database)
+  const to = q.to ?? settings.today
+  if (q.from >= to)
+    throw new ProblemError(422, 'Not two days', `${q.from} does not lie before ${to}`, [
+      { path: 'from', message: 'not before the other', satisfy: `choose a day before ${to}` },
+    ])
+  const buckets = bucketsNamed(settings, q.buckets)
+  const wanted = await customersWanted(
+    database,
+    { ...q, asOf: undefined, known: undefined, currency: undefined, by: 'customer' },
+    scope,
+  )
+  return {
+    settings,
+    to,
+    buckets,
+    ask: { from: dayNumber(q.from), to: dayNumber(to), basis: q.basis, buckets, wanted },
+  }
+}
+
+/** Small images of some customers at a time: bounded in memory, and the same questions answer from them. */
+async function* slicesOf(database: Handle, wanted: Wanted) {
+  const all = await readCustomers(database)
+  const ids = wanted.ids ?? all.rows.map(c => c.id)
+  for (const chunk of chunksOf(ids, SLICE)) {
+    const ledger = new LedgerImage()
+    await addAccounts(database, ledger, chunk)
+    const now = new OpenNow(ledger)
+    now.catchUp()
+    yield { ledger, customers: all, openAt: now.at.bind(now) }
+  }
+}
+
+/** What moved from one day to another, each column adding up to the cent. */
+export async function compareAging(database: Handle, q: Asked, scope: Scope): Promise<Comparison> {
+  const { settings, to, buckets, ask } = await askOf(database, q, scope)
+  let bridge: Bridge | null = await askImage(database, 'bridge', ask)
+  if (!bridge) {
+    bridge = emptyBridge(buckets.length + 1)
+    for await (const books of slicesOf(database, ask.wanted)) addBridge(bridge, answer(books, 'bridge', ask))
+  }
+  const row = (figures: readonly number[]) => ({
+    amounts: figures.slice(0, -1),
+    onAccount: figures.at(-1)!,
+    total: figures.reduce((sum, amount) => sum + amount, 0),
+  })
+  const { opening, parts, closing } = bridge
+  return {
+    from: q.from,
+    to,
+    currency: settings.base,
+    buckets,
+    opening: row(opening),
+    parts: BRIDGE_PARTS.map(part => ({ part, ...row(parts[part]) })),
+    closing: row(closing),
+  }
+}
+
+/** The items that a part of the comparison is made of, the largest first. */
+export async function compareItems(
+  database: Handle,
+  q: z.output<typeof compareItemsQuery>,
+  scope: Scope,
+): Promise<CompareItems> {
+  const { settings, buckets, ask } = await askOf(database, q, scope)
+  const column = q.column === 'all' ? null : q.column === 'onAccount' ? buckets.length : Number(q.column)
+  const question = { ...ask, part: q.part, column, limit: q.limit }
+  let found: Moves | null = await askImage(database, 'moves', question)
+  if (!found) {
+    found = { items: [], count: 0, total: 0 }
+    for await (const books of slicesOf(database, ask.wanted)) {
+      const more = answer(books, 'moves', question)
+      found.items = [...found.items, ...more.items]
+        .sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount) || a.itemId - b.itemId)
+        .slice(0, q.limit)
+      found.count += more.count
+      found.total += more.total
+    }
+  }
+  const ids = found.items.map(i => i.itemId)
+  const rows = ids.length
+    ? await database.select<
+        Omit<CompareItems['items'][number], 'amount' | 'customer'> & {
+          customerNumber: string
+          customerName: string
+        }
+      >(
+        `SELECT i.id, i.number, i.kind, i.document_date AS documentDate, i.due_date AS dueDate,
+          c.number AS customerNumber, c.name AS customerName FROM item i JOIN customer c ON c.id = i.customer_id
+          WHERE i.id IN (:ids)`,
+        { ids },
+      )
+    : []
+  const rowOf = new Map(rows.map(r => [r.id, r]))
+  return {
+    currency: settings.base,
+    count: found.count,
+    total: found.total,
+    items: found.items.map(({ itemId, amount }) => {
+      const { customerNumber, customerName, ...item } = rowOf.get(itemId)!
+      return { ...item, customer: { number: customerNumber, name: customerName }, amount }
+    }),
+  }
+}
