@@ -17,7 +17,7 @@ import { actor, CUSTOMERS, database, INVOICES, OPEN, RECEIPTS, say, small, TODAY
 import { openLine } from './bankLine'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
-import { fillImage, imageRight, visible } from './image'
+import { checks, comparison, fillImage, imageRight, visible } from './image'
 import { posting } from './posting'
 import { build } from './world'
 
@@ -197,6 +197,8 @@ async function main(): Promise<boolean> {
   if (!only || only === 'image') {
     await fillImage()
     await agings()
+    await comparison()
+    await checks()
     await visible()
     await imageRight()
     if (only) return verified()

@@ -25,7 +25,7 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/exposure/accounts/{number}/parts, get /api/exposure/holds, get /api/exposure/concentration,
     put /api/session/password, get /api/session/all, delete /api/session/all/{id}, get /api/accounts,
     get /api/accounts/{number}, get /api/accounts/{number}/items, get /api/aging, get /api/aging/items,
-    get /api/aging/export, get /api/reminders/policies, get /api/reminders/notices/{id}/letter,
+    get /api/aging/export, get /api/aging/compare, get /api/aging/compare/items, get /api/reminders/policies, get /api/reminders/notices/{id}/letter,
     get /api/jobs/{id}, get /api/jobs/{id}/events`,
   ],
   [

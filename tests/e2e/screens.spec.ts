@@ -7,6 +7,7 @@ const VIEWS = [
   '/',
   '/banking',
   '/aging',
+  '/aging/compare',
   '/receipts/batches',
   '/receipts/tick-sheet',
   '/receipts/sundry',

@@ -137,6 +137,7 @@ function makeUp(row: AgingRow | null, bucket: string): void {
 const exported = (format: string) => urlOf(contract.aging.export, {}, { ...asked.value, format })
 const searchField = ref<HTMLInputElement | null>(null)
 useKeys([
+  { key: 'c', label: 'Compare two days', run: () => navigateTo('/aging/compare') },
   { key: 'f', label: 'Filter by name or number', run: () => searchField.value?.focus() },
   {
     key: 'm',
@@ -289,6 +290,7 @@ const share = (i: number) => {
       >credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span
     >
     <span class="ml-auto flex gap-4">
+      <NuxtLink class="text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
       <Menu as="div" class="relative">
         <MenuButton class="text-soft">Columns</MenuButton>
         <MenuItems
