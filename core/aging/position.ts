@@ -1,9 +1,9 @@
 import type { Customers, LedgerImage, Moment, Open } from '../image'
-import { netted, type AgedBalance, type Bucket } from './index'
+import type { AgedBalance, Bucket } from './index'
 
 /*
  * The aging of the whole ledger, from its image: open items summed by customer and age, gathered into groups,
- * netted, sorted and cut to a page.
+ * netted. Figures lie in flat arrays, a group after the other; only the rows of a page are made into objects.
  */
 
 /** What rows are grouped by. */
@@ -31,87 +31,149 @@ export interface PositionRow extends AgedBalance {
   oldest: number | null
 }
 
-export interface Position {
-  rows: PositionRow[]
-  totals: AgedBalance & { count: number }
-}
-
 /** What a row of customers is called by a dimension. */
 export type Named = (customerRow: number, currency: string) => { key: string; name: string }
 
 const NEVER = 0x7fffffff
 
-/** Sums by slot: a customer, or a customer and a currency. */
+/** Figures in flat arrays: of each slot one a bucket, then credit on account. */
 interface Sums {
-  /** Figures of a slot: one a bucket, then credit on account. */
   width: number
   figures: Float64Array
+  /** The earliest day of an open debit; NEVER without one. */
   oldest: Int32Array
-  currencies: number
 }
 
-/** Days late up to which a bucket goes, and the place of the bucket by days late. */
+const emptySums = (slots: number, width: number): Sums => ({
+  width,
+  figures: new Float64Array(slots * width),
+  oldest: new Int32Array(slots).fill(NEVER),
+})
+
+/** The groups of an aging, in flat arrays. */
+export interface Position {
+  sums: Sums
+  /** Groups in which anything stands. */
+  used: Int32Array
+  totals: AgedBalance & { count: number }
+  /** What a group is called. */
+  labels: (group: number) => { keys: string[]; names: string[] }
+  /** Groups are customers, in the order of their names. */
+  inOrderOfNames: boolean
+}
+
+/** The place of a bucket by days late. */
 function placeOf(bounds: readonly number[], late: number): number {
   for (let i = 0; i < bounds.length; i++) if (late <= bounds[i]!) return i
   return bounds.length
 }
 
-function sumsOf(image: LedgerImage, customers: Customers, open: Open, ask: PositionAsk): Sums {
+/** Sums by slot: a customer, or with `currencies` above 1 a customer and a currency. */
+function sumsOf(
+  image: LedgerImage,
+  customers: Customers,
+  open: Open,
+  ask: PositionAsk,
+  currencies: number,
+): Sums {
   const { items } = image
   const { customer, debit, currency, documentDay, dueDay } = items.column
   const agesBy = ask.basis === 'due' ? dueDay : documentDay
   const only = ask.currency === null ? -1 : image.currencies.indexOf(ask.currency)
-  const currencies = ask.by.includes('currency') ? Math.max(1, image.currencies.length) : 1
   const width = ask.buckets.length + 1
-  const slots = customers.count * currencies
-  const sums: Sums = {
-    width,
-    currencies,
-    figures: new Float64Array(slots * width),
-    oldest: new Int32Array(slots).fill(NEVER),
-  }
+  const sums = emptySums(customers.count * currencies, width)
   if (ask.currency !== null && only < 0) return sums
+  const { figures, oldest } = sums
   const bounds = ask.buckets.slice(0, -1).map(b => b.to!)
   const amounts = ask.currency === null ? open.base : open.amount
+  const { day: today } = ask.moment
+  const { wanted } = ask
+  const { rowById } = customers
+  const { amount: openAmount, base: openBase } = open
   for (let row = 0; row < items.count; row++) {
-    if (open.amount[row] === 0 && open.base[row] === 0) continue
+    if (openAmount[row] === 0 && openBase[row] === 0) continue
     if (only >= 0 && currency[row] !== only) continue
-    const who = customers.rowOf(customer[row]!)
-    if (who < 0 || (ask.wanted && ask.wanted[who] === 0)) continue
+    const who = rowById[customer[row]!] ?? -1
+    if (who < 0 || (wanted !== null && wanted[who] === 0)) continue
     const slot = currencies === 1 ? who : who * currencies + currency[row]!
     if (debit[row] === 0) {
-      sums.figures[slot * width + width - 1]! -= amounts[row]!
+      figures[slot * width + width - 1]! -= amounts[row]!
       continue
     }
     const day = agesBy[row]!
-    sums.figures[slot * width + placeOf(bounds, ask.moment.day - day)]! += amounts[row]!
-    if (day < sums.oldest[slot]!) sums.oldest[slot] = day
+    figures[slot * width + placeOf(bounds, today - day)]! += amounts[row]!
+    if (day < oldest[slot]!) oldest[slot] = day
   }
   return sums
 }
 
-/** Slots in which anything stands, with the currency of each. */
-function* usedSlots({ figures, width, currencies }: Sums): Generator<{ slot: number; customerRow: number }> {
+/** Slots in which anything stands. */
+function usedOf({ figures, width }: Sums): Int32Array {
   const slots = figures.length / width
+  const used = new Int32Array(slots)
+  let count = 0
   for (let slot = 0; slot < slots; slot++) {
-    for (let i = slot * width; i < (slot + 1) * width; i++)
+    const at = slot * width
+    for (let i = at; i < at + width; i++)
       if (figures[i] !== 0) {
-        yield { slot, customerRow: Math.floor(slot / currencies) }
+        used[count++] = slot
         break
       }
   }
+  return used.subarray(0, count)
 }
 
-function balanceOf({ figures, width }: Sums, slot: number): AgedBalance {
-  const amounts = Array.from(figures.subarray(slot * width, (slot + 1) * width - 1))
-  const onAccount = figures[(slot + 1) * width - 1]!
-  return { amounts, onAccount: onAccount || 0, total: amounts.reduce((a, b) => a + b, onAccount) }
+interface Gathered {
+  sums: Sums
+  labels: { keys: string[]; names: string[] }[]
 }
 
-function addTo(to: AgedBalance, more: AgedBalance): void {
-  more.amounts.forEach((amount, i) => (to.amounts[i]! += amount))
-  to.onAccount += more.onAccount
-  to.total += more.total
+/** Slots gathered into groups of one name. */
+function gather(sums: Sums, labelsOf: (slot: number) => { key: string; name: string }[]): Gathered {
+  const { width, figures, oldest } = sums
+  const groups = new Map<string, number>()
+  const labels: Gathered['labels'] = []
+  const used = usedOf(sums)
+  const groupOf = new Int32Array(used.length)
+  used.forEach((slot, n) => {
+    const own = labelsOf(slot)
+    const key = own.map(l => l.key).join('\n')
+    let group = groups.get(key)
+    if (group === undefined) {
+      group = labels.push({ keys: own.map(l => l.key), names: own.map(l => l.name) }) - 1
+      groups.set(key, group)
+    }
+    groupOf[n] = group
+  })
+  const gathered = emptySums(labels.length, width)
+  used.forEach((slot, n) => {
+    const group = groupOf[n]!
+    for (let i = 0; i < width; i++) gathered.figures[group * width + i]! += figures[slot * width + i]!
+    if (oldest[slot]! < gathered.oldest[group]!) gathered.oldest[group] = oldest[slot]!
+  })
+  return { sums: gathered, labels }
+}
+
+/** Sets credit off against the oldest buckets first, in place: as `netted` does for one balance. */
+function netInPlace({ figures, width }: Sums, used: Int32Array): void {
+  for (const group of used) {
+    const at = group * width
+    const account = at + width - 1
+    let credit = -figures[account]!
+    for (let i = account - 1; i >= at && credit > 0; i--) {
+      const taken = Math.min(figures[i]!, credit)
+      figures[i]! -= taken
+      credit -= taken
+    }
+    figures[account] = credit > 0 ? -credit : 0
+  }
+}
+
+function totalsOf({ figures, width }: Sums, used: Int32Array): Position['totals'] {
+  const columns = new Float64Array(width)
+  for (const group of used) for (let i = 0; i < width; i++) columns[i]! += figures[group * width + i]!
+  const [amounts, onAccount] = [Array.from(columns.subarray(0, width - 1)), columns[width - 1]! || 0]
+  return { amounts, onAccount, total: columns.reduce((a, b) => a + b, 0), count: used.length }
 }
 
 /** The aging of a moment. `named`: what a customer is called by each dimension of `by`. */
@@ -122,25 +184,47 @@ export function position(
   ask: PositionAsk,
   named: readonly Named[],
 ): Position {
-  const sums = sumsOf(image, customers, open, ask)
-  const rows = new Map<string, PositionRow>()
-  for (const { slot, customerRow } of usedSlots(sums)) {
-    const currency = sums.currencies === 1 ? '' : image.currencies[slot % sums.currencies]!
-    const labels = named.map(name => name(customerRow, currency))
-    const key = labels.map(l => l.key).join('\n')
-    const balance = balanceOf(sums, slot)
-    const oldest = sums.oldest[slot] === NEVER ? null : sums.oldest[slot]!
-    const there = rows.get(key)
-    if (there) {
-      addTo(there, balance)
-      if (oldest !== null) there.oldest = Math.min(oldest, there.oldest ?? oldest)
-    } else rows.set(key, { keys: labels.map(l => l.key), names: labels.map(l => l.name), oldest, ...balance })
+  const currencies = ask.by.includes('currency') ? Math.max(1, image.currencies.length) : 1
+  const bySlot = sumsOf(image, customers, open, ask, currencies)
+  const labelsOf = (slot: number) => {
+    const currency = currencies === 1 ? '' : image.currencies[slot % currencies]!
+    return named.map(name => name(Math.floor(slot / currencies), currency))
   }
-  const list = [...rows.values()]
-  const totals = { amounts: ask.buckets.map(() => 0), onAccount: 0, total: 0, count: list.length }
-  for (const row of list) {
-    if (ask.net) Object.assign(row, netted(row))
-    addTo(totals, row)
+  const inOrderOfNames = ask.by.length === 1 && ask.by[0] === 'customer'
+  const gathered = inOrderOfNames ? null : gather(bySlot, labelsOf)
+  const sums = gathered?.sums ?? bySlot
+  const used = usedOf(sums)
+  // A group whose parts cancel each other stands there all the same.
+  const shown = gathered ? Int32Array.from(gathered.labels.keys()) : used
+  if (ask.net) netInPlace(sums, shown)
+  return {
+    sums,
+    used: shown,
+    totals: totalsOf(sums, shown),
+    labels: group => {
+      if (gathered) return gathered.labels[group]!
+      const own = labelsOf(group)
+      return { keys: own.map(l => l.key), names: own.map(l => l.name) }
+    },
+    inOrderOfNames,
   }
-  return { rows: list, totals }
 }
+
+/** One group as a row. */
+export function rowOf({ sums, labels }: Position, group: number): PositionRow {
+  const { figures, width, oldest } = sums
+  const own = figures.subarray(group * width, (group + 1) * width)
+  const amounts = Array.from(own.subarray(0, width - 1))
+  const onAccount = own[width - 1]! || 0
+  return {
+    ...labels(group),
+    oldest: oldest[group] === NEVER ? null : oldest[group]!,
+    amounts,
+    onAccount,
+    total: own.reduce((a, b) => a + b, 0),
+  }
+}
+
+/** The earliest day of an open debit of a group; null without one. */
+export const oldestOf = ({ sums }: Position, group: number): number | null =>
+  sums.oldest[group] === NEVER ? null : sums.oldest[group]!

@@ -28,12 +28,6 @@ function typed(width: Width, memory: SharedArrayBuffer): Typed {
 export type Shape = Readonly<Record<string, Width>>
 export type ColumnsOf<S extends Shape> = { readonly [K in keyof S]: TypedBy[S[K]] }
 
-/** What another thread needs to read the same rows. */
-export interface SharedTable {
-  count: number
-  memory: Record<string, SharedArrayBuffer>
-}
-
 /** Room that is added when a table is full: an eighth more, and some hundreds for small ones. */
 const moreThan = (rows: number): number => Math.ceil(rows * 1.125) + 512
 
@@ -50,20 +44,6 @@ export class Table<S extends Shape> {
     rows = 0,
   ) {
     this.column = this.grown(rows)
-  }
-
-  /** Reads rows that another thread wrote. */
-  static of<S extends Shape>(shape: S, shared: SharedTable): Table<S> {
-    const table = new Table(shape)
-    table.memory = shared.memory
-    table.count = shared.count
-    table.room = shared.count
-    table.column = table.typedColumns()
-    return table
-  }
-
-  shared(): SharedTable {
-    return { count: this.count, memory: this.memory }
   }
 
   /** Makes room for so many rows in all. */

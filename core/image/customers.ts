@@ -19,7 +19,7 @@ export interface CustomerRow {
 export class Customers {
   readonly rows: readonly CustomerRow[]
   /** By id of a customer its row; -1 where there is none. */
-  private readonly rowById: Int32Array
+  readonly rowById: Int32Array
 
   /** `rows`: in the order in which a list by name shows them. */
   constructor(rows: readonly CustomerRow[]) {

@@ -1,5 +1,5 @@
 import { ITEM_KINDS, type ItemKind } from '../ledger'
-import { Table, type SharedTable } from './columns'
+import { Table } from './columns'
 
 /*
  * The ledger in memory: its items and allocations as columns. It is extended by what was posted since, and
@@ -66,15 +66,6 @@ const ALLOCATION = {
   beforeOfCredit: 'id',
 } as const
 
-/** What a thread needs to read a ledger that another fills. */
-export interface SharedLedger {
-  items: SharedTable
-  allocations: SharedTable
-  heads: SharedArrayBuffer
-  currencies: string[]
-  lastEntry: number
-}
-
 const NONE = 0xffffffff
 const kindCode = new Map(ITEM_KINDS.map((kind, code) => [kind, code]))
 export const kindOf = (code: number): ItemKind => ITEM_KINDS[code]!
@@ -89,28 +80,10 @@ export class LedgerImage {
   currencies: string[] = []
   /** The last entry whose rows are in. */
   lastEntry = 0
+  /** The latest day of a posting or of an effect: from it on, what is open is what is open now. */
+  lastDay = -Infinity
   /** By id of a customer, the row of its last item plus one; 0 for none. */
   private heads = new Uint32Array(new SharedArrayBuffer(0))
-
-  static of(shared: SharedLedger): LedgerImage {
-    const image = new LedgerImage()
-    image.items = Table.of(ITEM, shared.items)
-    image.allocations = Table.of(ALLOCATION, shared.allocations)
-    image.heads = new Uint32Array(shared.heads)
-    image.currencies = shared.currencies
-    image.lastEntry = shared.lastEntry
-    return image
-  }
-
-  shared(): SharedLedger {
-    return {
-      items: this.items.shared(),
-      allocations: this.allocations.shared(),
-      heads: this.heads.buffer as SharedArrayBuffer,
-      currencies: [...this.currencies],
-      lastEntry: this.lastEntry,
-    }
-  }
 
   get bytes(): number {
     return this.items.bytes + this.allocations.bytes + this.heads.byteLength
@@ -139,6 +112,7 @@ export class LedgerImage {
     c.documentDay[row] = item.documentDay
     c.dueDay[row] = item.dueDay
     c.postingDay[row] = item.postingDay
+    this.lastDay = Math.max(this.lastDay, item.postingDay)
     this.reserveHeads(item.customerId)
     c.before[row] = this.heads[item.customerId]!
     this.heads[item.customerId] = row + 1
@@ -159,6 +133,7 @@ export class LedgerImage {
     c.debitBase[row] = allocation.debitBase
     c.creditBase[row] = allocation.creditBase
     c.effectiveDay[row] = allocation.effectiveDay
+    this.lastDay = Math.max(this.lastDay, allocation.effectiveDay)
     const { last } = this.items.column
     c.beforeOfDebit[row] = last[debit]!
     c.beforeOfCredit[row] = last[credit]!

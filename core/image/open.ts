@@ -98,14 +98,10 @@ export class OpenNow {
     this.allocations = allocations.count
   }
 
-  /** What is open now, whatever the day of its posting. Only to be read. */
-  now(): Open {
-    return this.open
-  }
-
-  /** What was open at a moment. */
+  /** What was open at a moment. Only to be read: of today these are the arrays that are kept up. */
   at(moment: Moment): Open {
     if (moment.known !== null) return openFromRows(this.image, moment)
+    if (moment.day >= this.image.lastDay) return this.open
     const { items } = this.image
     const open = {
       amount: this.open.amount.slice(0, items.count),

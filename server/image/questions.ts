@@ -3,12 +3,11 @@ import {
   namedBy,
   pageOf,
   position,
-  sortValue,
   type Dimension,
   type PageAsk,
   type PersonName,
 } from '../../core/aging'
-import type { Bridge, BridgeAsk, BridgePart, Position, PositionAsk, PositionRow } from '../../core/aging'
+import type { Bridge, BridgeAsk, BridgePart, Position, PositionAsk, SortedRow } from '../../core/aging'
 import type { Customers } from '../../core/image'
 import type { Books } from './image'
 
@@ -52,7 +51,7 @@ export interface AgingQuestion extends Omit<PositionAsk, 'wanted'> {
 }
 
 export interface AgingPage {
-  rows: (PositionRow & { sortValue: string | number })[]
+  rows: SortedRow[]
   totals: Position['totals']
   /** The whole ledger in base currency, whoever asks. */
   ledger: number
@@ -73,7 +72,7 @@ function aging(books: Books, { wanted, people, classes, page, ...ask }: AgingQue
   for (let row = 0; row < ledger.items.count; row++)
     whole += debit[row] === 1 ? open.base[row]! : -open.base[row]!
   return {
-    rows: pageOf(found.rows, page).map(row => ({ ...row, sortValue: sortValue(row, page.column, page.day) })),
+    rows: pageOf(found, page),
     totals: found.totals,
     ledger: whole,
   }
