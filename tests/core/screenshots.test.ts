@@ -35,7 +35,11 @@ test.each(pictures)('%s shows something', name => {
 /** Which screen a picture shows: its own source, without what all screens share. */
 const SHOWS: Record<string, string[]> = {
   'today.png': ['app/pages/index.vue', 'app/components/today'],
-  'aging.png': ['app/pages/aging'],
+  'aging.png': ['app/pages/aging/index.vue'],
+  'compare.png': ['app/pages/aging/compare.vue', 'app/components/aging/BridgePicture.vue'],
+  'exposure.png': ['app/pages/exposure/index.vue', 'app/components/exposure/ConcentrationPicture.vue'],
+  'sign-off.png': ['app/pages/sign-off'],
+  'master.png': ['app/pages/accounts/[[]number[]]/master.vue', 'app/components/accounts/MasterForm.vue'],
   'import.png': ['app/pages/documents', 'app/components/documents'],
   'setup.png': ['app/pages/setup', 'app/components/setup/CompanyForm.vue'],
   'bank.png': ['app/pages/banking/index.vue'],

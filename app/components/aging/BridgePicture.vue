@@ -62,7 +62,7 @@ const tone = (b: { isEnd: boolean; amount: number }) =>
         >
           {{ wholeText(b.amount, currency) }}
         </text>
-        <text :x="x(n) + barWidth / 2" :y="HEIGHT - 12" text-anchor="middle" class="name">{{ b.label }}</text>
+        <text :x="x(n) + barWidth / 2" :y="HEIGHT - 12" text-anchor="middle" class="step">{{ b.label }}</text>
       </g>
     </svg>
   </div>
@@ -73,7 +73,7 @@ text {
   fill: var(--ink);
   font-size: 12px;
 }
-text.name {
+text.step {
   fill: var(--ink-soft);
 }
 text.figure {

@@ -130,6 +130,9 @@ const columns = [
   { key: 'by', label: 'Asked by', width: 120, gives: 2 },
   { key: 'at', label: 'On', width: 96, gives: 1 },
 ]
+/** What is short stays on one line; a sentence may break. */
+const SHORT = 26
+const fits = (text: string) => (text.length <= SHORT ? 'whitespace-nowrap' : '')
 const changeText = (row: WaitingRow) =>
   row.changes.map(c => `${c.field}: ${c.before || 'none'} → ${c.after || 'none'}`).join('; ')
 const STATES = { waiting: 'Waiting', own: 'Asked by you', decided: 'Decided' } as const
@@ -182,7 +185,7 @@ const STATES = { waiting: 'Waiting', own: 'Asked by you', decided: 'Decided' } a
   </SheetTable>
   <section
     v-if="chosen"
-    class="grid grid-cols-[minmax(0,1fr)_minmax(0,1fr)_190px] border-t border-strong bg-paper"
+    class="grid grid-cols-[minmax(0,1.5fr)_minmax(0,1fr)_170px] border-t border-strong bg-paper"
     aria-label="The request"
     data-test="request"
   >
@@ -192,8 +195,8 @@ const STATES = { waiting: 'Waiting', own: 'Asked by you', decided: 'Decided' } a
         <tbody>
           <tr v-for="c in detail?.now.length ? detail.now : chosen.changes" :key="c.field">
             <td class="whitespace-nowrap pr-3 align-top text-soft">{{ c.field }}</td>
-            <td class="pr-2 align-top">{{ proseText(c.before) || 'none' }}</td>
-            <td class="align-top">
+            <td class="pr-2 align-top" :class="fits(c.before)">{{ proseText(c.before) || 'none' }}</td>
+            <td class="align-top" :class="fits(c.after)">
               <span class="text-faint">→ </span
               ><b class="font-semibold">{{ proseText(c.after) || 'none' }}</b>
             </td>

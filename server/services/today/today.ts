@@ -13,6 +13,7 @@ import { setAside, waitingFiles } from '../banking/inbox'
 import { readTray } from '../banking/slips'
 import { scopeOf, type Actor, type Scope } from '../people/scope'
 import { accountsToRemind } from '../reminders/proposal'
+import { listHeld } from '../exposure/lists'
 
 const MONEY = kindList(k => k.money)
 
@@ -119,30 +120,17 @@ const mailRow = z.object({
   count: cell.sum,
 })
 
-const overLimitRow = z.object({
-  number: cell.text,
-  name: cell.text,
-  excess: cell.sum,
-})
-
 /** What to do next, each with why and a way in; only what the person may do. */
 async function todoList(database: Handle, settings: Settings, actor: Actor): Promise<TodayAnswer['todo']> {
   const todo: TodayAnswer['todo'] = []
   if (!can(actor.role, 'books.read')) return todo
-  const [toRemind, [cash], over, mail] = await Promise.all([
+  const [toRemind, [cash], held, mail] = await Promise.all([
     accountsToRemind(database, settings),
     database.select(
       `SELECT COUNT(*) AS count, SUM(-s.base_open) AS amount FROM open_item s JOIN item i ON i.id = s.item_id
         WHERE s.open < 0 AND i.kind IN (${MONEY})`,
     ),
-    database.rows(
-      overLimitRow,
-      `SELECT c.number, c.name, t.balance - c.credit_limit AS excess
-        FROM (SELECT customer_id, SUM(base_debit - base_credit) AS balance FROM account_total
-          GROUP BY customer_id) t
-        JOIN customer c ON c.id = t.customer_id WHERE c.credit_limit IS NOT NULL
-        AND t.balance > c.credit_limit ORDER BY excess DESC`,
-    ),
+    listHeld(database, scopeOf(actor)),
     database.rows(
       mailRow,
       `SELECT state, COUNT(*) AS count FROM outbox WHERE state IN ('failed', 'print', 'waiting')
@@ -167,14 +155,15 @@ async function todoList(database: Handle, settings: Settings, actor: Actor): Pro
       amount: int(cash!.amount),
       to: '/receipts?state=unallocated',
     })
-  if (over.length)
+  const [first] = held.items
+  if (first)
     todo.push({
-      kind: 'limit',
-      label: `${plural(over.length, 'account')} over limit`,
-      why: `${over[0]!.name} the furthest`,
-      count: over.length,
-      amount: sum(over.map(o => int(o.excess))),
-      to: `/accounts/${encodeURIComponent(over[0]!.number)}`,
+      kind: 'held',
+      label: `${plural(held.items.length, 'account')} held`,
+      why: `${first.customer.name} the largest: ${first.holds.map(h => h.label.toLowerCase()).join(', ')}`,
+      count: held.items.length,
+      amount: sum(held.items.map(h => Math.max(0, h.exposure))),
+      to: '/exposure',
     })
   const [bank] = await database.select(`SELECT COUNT(*) AS count FROM bank_line WHERE state = 'open'`)
   const files = can(actor.role, 'receipts.post') ? await waitingFiles(database) : []
@@ -239,5 +228,25 @@ async function todoList(database: Handle, settings: Settings, actor: Actor): Pro
       to: `/outbox?state=${state}`,
     })
   }
+  const toSign = can(actor.role, 'signOff.sign') ? await requestsFor(database, actor) : 0
+  // Others wait for what is signed here: it comes before one's own work.
+  if (toSign)
+    todo.unshift({
+      kind: 'sign-off',
+      label: `${plural(toSign, 'request')} to sign`,
+      why: 'limits, bank details and releases that wait for a second person',
+      count: toSign,
+      amount: null,
+      to: '/sign-off',
+    })
   return todo
+}
+
+/** Requests that wait and were asked for by somebody else. */
+async function requestsFor(database: Handle, actor: Actor): Promise<number> {
+  const [row] = await database.select(
+    `SELECT COUNT(*) AS n FROM waiting_command WHERE state = 'waiting' AND person_id <> :id`,
+    { id: actor.id },
+  )
+  return int(row!.n)
 }
