@@ -1,6 +1,5 @@
 /**
- * Orders and deliveries that add to exposure; holds with their history; two records of one customer made one;
- * views that a person saved.
+ * Orders and deliveries that add to exposure; holds with their history; two records of one customer made one.
  */
 export const name = '0016-exposure'
 
@@ -56,13 +55,4 @@ export const up = [
         WHERE customer_id = from_id;
     END`,
   `ALTER TABLE journal_line ADD KEY (customer_id)`,
-  `CREATE TABLE saved_view (
-    id INT AUTO_INCREMENT PRIMARY KEY,
-    screen VARCHAR(24) ${code} NOT NULL,
-    name VARCHAR(60) NOT NULL,
-    query TEXT NOT NULL,
-    shared TINYINT NOT NULL,
-    ${by},
-    UNIQUE (person_id, screen, name),
-    KEY (screen, shared))`,
 ]

@@ -41,7 +41,6 @@ import { receiptMeans } from './receiptMeans'
 import { reminderPolicy } from './reminderPolicy'
 import { reminderRun } from './reminderRun'
 import { salesOrder } from './salesOrder'
-import { savedView } from './savedView'
 import { series } from './series'
 import { session } from './session'
 import { setting } from './setting'
@@ -98,7 +97,6 @@ export const TABLES = {
   reminder_policy: reminderPolicy,
   reminder_run: reminderRun,
   sales_order: salesOrder,
-  saved_view: savedView,
   series,
   session,
   setting,
