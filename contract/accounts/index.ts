@@ -121,6 +121,7 @@ export const card = z.object({
   byCurrency: z.array(z.object({ currency: z.string(), open: minor, onAccount: minor })),
   limit: minor.nullable(),
   exposure: minor,
+  exposureTrouble: z.string().describe('why orders and limit could not be counted; empty when they were'),
   headroom: minor.nullable(),
   holds: z.array(z.object({ label: z.string(), words: z.string() })).describe('why nothing is to be shipped'),
   lastReceipt: z

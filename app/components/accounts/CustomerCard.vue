@@ -5,7 +5,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText, wholeText } from '~/utils/format'
+import { amountText, dateText, proseText, wholeText } from '~/utils/format'
 
 /** The Card: the chosen customer, the same on every screen. */
 const desk = useDesk()
@@ -142,6 +142,9 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
           <span class="text-soft">in {{ c.currency }}</span
           ><Figure :amount="c.open" :currency="c.currency" zero /></div
       ></template>
+      <p v-if="card.exposureTrouble" class="hint mt-2">
+        Orders and limit are not counted: {{ proseText(card.exposureTrouble) }}.
+      </p>
       <template v-if="card.limit !== null">
         <hr class="my-2.5 border-rule" />
         <div class="flex justify-between">

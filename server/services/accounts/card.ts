@@ -5,7 +5,8 @@ import { age } from '../../../core/aging'
 import { daysLate, parseTerms } from '../../../core/calendar'
 import type { Card } from '../../../contract/accounts'
 import { int } from '../../db/connection'
-import { readSettings } from '../../db/settings'
+import { readSettings, type Settings } from '../../db/settings'
+import { NoRate } from '../../ledger/rates'
 import { openAsOfSql } from '../../ledger/asOf'
 import { nextActions } from './nextActions'
 import { HOLD_CAUSES } from '../../../core/exposure'
@@ -60,6 +61,24 @@ const cardRow = z.object({
   noticeId: cell.whole,
 })
 
+/** How the account stands; without a rate it cannot be told, and the Card says so and shows all else. */
+async function standOf(database: Handle, settings: Settings, customerId: number) {
+  try {
+    const [held, standings] = await Promise.all([
+      heldNow(database, settings, [customerId]),
+      standingsOf(database, settings, [customerId]),
+    ])
+    const holds = (held.get(customerId)?.holds ?? []).map(h => ({
+      label: HOLD_CAUSES[h.cause],
+      words: h.words,
+    }))
+    return { standing: standings.get(customerId), holds, trouble: '' }
+  } catch (error) {
+    if (!(error instanceof NoRate)) throw error
+    return { standing: undefined, holds: [], trouble: error.message }
+  }
+}
+
 export async function readCard(
   database: Handle,
   number: string,
@@ -73,10 +92,7 @@ export async function readCard(
   const own = scope.salesId ? 'AND sales_id = :salesId' : ''
   const salesId = scope.salesId ?? 0
   const values = { salesId, id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
-  const [held, standings] = await Promise.all([
-    heldNow(database, settings, [customer.id]),
-    standingsOf(database, settings, [customer.id]),
-  ])
+  const { standing, holds, trouble } = await standOf(database, settings, customer.id)
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
     database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
       `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
@@ -118,7 +134,6 @@ export async function readCard(
     ),
     database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
   ])
-  const standing = standings.get(customer.id)!
   const items = open.map(r => ({
     currency: r.currency,
     open: int(r.open),
@@ -136,7 +151,8 @@ export async function readCard(
     onAccount: items.reduce((a, i) => a + (i.currency === currency && i.open < 0 ? i.open : 0), 0),
   }))
   const lates = items.filter(i => i.open > 0).map(i => daysLate(i.date, asOf))
-  const { exposure, limit } = standing
+  const limit = standing?.limit ?? null
+  const exposure = standing?.exposure.total ?? aged.total
   const { id: _, parentId: __, creditLimit: ___, ...shown } = customer
   const card = {
     ...shown,
@@ -153,9 +169,10 @@ export async function readCard(
     oldestDaysLate: Math.max(0, ...lates),
     byCurrency,
     limit,
-    exposure: exposure.total,
-    headroom: limit === null ? null : limit - exposure.total,
-    holds: (held.get(customer.id)?.holds ?? []).map(h => ({ label: HOLD_CAUSES[h.cause], words: h.words })),
+    exposure,
+    exposureTrouble: trouble,
+    headroom: limit === null ? null : limit - exposure,
+    holds,
     lastReceipt: receipt ?? null,
     usualDaysLate: usual,
     reminder: notice ?? null,

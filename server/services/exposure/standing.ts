@@ -6,7 +6,7 @@ import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
-import { inBaseToday } from '../../ledger/rates'
+import { inBaseToday, NoRate } from '../../ledger/rates'
 import { WITH_CLASS } from '../accounts/inherited'
 
 /** How an account stands today: its exposure, its limit, and what the rules of holding look at. */
@@ -118,7 +118,10 @@ function levelsOf(db: Handle, of: Of, values: Values) {
 const byCustomer = <T extends { customerId: number }>(rows: readonly T[]): Map<number, T> =>
   new Map(rows.map(r => [r.customerId, r]))
 
-/** How accounts stand today. Throws NoRate when an amount cannot be told in base currency. */
+/**
+ * How accounts stand today. Throws NoRate when an amount of one that was asked for cannot be told in base
+ * currency; of all accounts such a one is left out.
+ */
 export async function standingsOf(
   db: Handle,
   settings: Settings,
@@ -141,17 +144,20 @@ export async function standingsOf(
   const opens = byCustomer(open)
   const chequeOf = byCustomer(cheques)
   const levelOf = byCustomer(levels)
-  const ordered = new Map<number, { delivered: number; orders: number }>()
-  for (const order of orders) {
-    const parts = orderParts(order)
-    const sum = ordered.get(order.customerId) ?? { delivered: 0, orders: 0 }
-    ordered.set(order.customerId, {
-      delivered: sum.delivered + inBase(parts.delivered, order.currency),
-      orders: sum.orders + inBase(parts.orders, order.currency),
-    })
+  const ordersOfCustomer = new Map<number, (typeof orders)[number][]>()
+  for (const order of orders)
+    ordersOfCustomer.set(order.customerId, [...(ordersOfCustomer.get(order.customerId) ?? []), order])
+  const orderedBy = (customerId: number) => {
+    const sum = { delivered: 0, orders: 0 }
+    for (const order of ordersOfCustomer.get(customerId) ?? []) {
+      const parts = orderParts(order)
+      sum.delivered += inBase(parts.delivered, order.currency)
+      sum.orders += inBase(parts.orders, order.currency)
+    }
+    return sum
   }
   const standings = new Map<number, AccountStanding>()
-  for (const { customerId, own, ofClass, ...l } of limits) {
+  const standingOf = ({ customerId, own, ofClass, ...l }: (typeof limits)[number]): AccountStanding => {
     const currency = l.currency || base
     const terms: Limit = { ...l, currency, amount: own ?? (currency === base ? ofClass : null) }
     const isInForce = inForceOn(terms, today)
@@ -161,11 +167,11 @@ export async function standingsOf(
     const parts = {
       receivables: int(sums?.receivables),
       onAccount: int(sums?.onAccount),
-      ...(ordered.get(customerId) ?? { delivered: 0, orders: 0 }),
+      ...orderedBy(customerId),
       notFinal: int(chequeOf.get(customerId)?.amount),
     }
     const exposure = exposureOf(parts, insured)
-    standings.set(customerId, {
+    return {
       customerId,
       exposure,
       limit,
@@ -179,7 +185,15 @@ export async function standingsOf(
         longOverdue: int(sums?.longOverdue),
         level: levelOf.get(customerId)?.level ?? 0,
       },
-    })
+    }
+  }
+  for (const row of limits) {
+    try {
+      standings.set(row.customerId, standingOf(row))
+    } catch (error) {
+      // Of all accounts, one that lacks a rate is left out; whoever asks for it by itself is told why.
+      if (of !== null || !(error instanceof NoRate)) throw error
+    }
   }
   return standings
 }

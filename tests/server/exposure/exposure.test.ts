@@ -180,6 +180,26 @@ test('a limit out of its dates is no limit to lean on', async () => {
   await books.database.run(`UPDATE customer SET limit_until = NULL WHERE number = 'S1'`)
 })
 
+test('an account without a rate is told so by itself, and breaks no list of all', async () => {
+  await orders({ number: 'O-CHF', customer: 'G1', date: TODAY, currency: 'CHF', amount: 5000 })
+  await expect(exposure('G1')).rejects.toThrow(/no exchange rate of CHF/)
+  expect(await readCard(books.database, 'G1', {}, books.actor, {})).toMatchObject({
+    limit: null,
+    exposureTrouble: expect.stringMatching(/no exchange rate of CHF/),
+  })
+  expect((await readConcentration(books.database, {})).largest.map(l => l.key)).not.toContain('G1')
+  expect((await listHeld(books.database, {})).base).toBe('EUR')
+  await orders({
+    number: 'O-CHF',
+    customer: 'G1',
+    date: TODAY,
+    currency: 'CHF',
+    amount: 5000,
+    state: 'cancelled',
+  })
+  await exposure('G1')
+})
+
 test('who the money stands with: shares of all, the largest first', async () => {
   const all = await readConcentration(books.database, {})
   expect(all.largest.reduce((sum, l) => sum + l.exposure, 0)).toBe(all.total)

@@ -8,9 +8,9 @@ import {
   type Value,
   type Values,
 } from '../../../../core/accounts'
-import { convert } from '../../../../core/money'
+import { convert, isCurrency } from '../../../../core/money'
 import { refuse } from '../../../../core/ledger'
-import { rateOf } from '../../../../core/rates'
+import { rateOf, rateRefusals } from '../../../../core/rates'
 import type { Handle } from '../../../db/handle'
 import { changes, type Settings } from '../../../db/settings'
 import { command, type By } from '../../../ledger/command'
@@ -84,11 +84,13 @@ export const limitCommand = command({
     )
     return { row, ledger, ofClass: ofClass?.limit ?? null, base: settings.base }
   },
-  decide: ({ row }, input) => {
+  decide: ({ row, ledger, base }, input) => {
     const ask = { seen: input.seen, set: input.set }
     const refusals = limitFaults(ask, valuesOf(row) as Values).map(f =>
       refuse('limit.field', f.field, f.message, f.satisfy),
     )
+    const currency = currencyOf({ ...valuesOf(row), ...input.set } as Values, base)
+    if (isCurrency(currency)) refusals.push(...rateRefusals(ledger, currency, ledger.today, 'limitCurrency'))
     if (row.closedOn !== null)
       refusals.push(refuse('customer.closed', 'customer', 'the account is closed', 'open it again first'))
     return refusals.length ? { ok: false, refusals } : { ok: true, postings: [], facts: null }
