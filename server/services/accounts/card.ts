@@ -10,7 +10,7 @@ import { NoRate } from '../../ledger/rates'
 import { openAsOfSql } from '../../ledger/asOf'
 import { nextActions } from './nextActions'
 import { HOLD_CAUSES } from '../../../core/exposure'
-import { heldNow } from '../exposure/holds'
+import { heldOf } from '../exposure/holds'
 import { standingsOf } from '../exposure/standing'
 import { findCustomer } from './customers'
 import { type Actor, type Scope } from '../people/scope'
@@ -64,10 +64,8 @@ const cardRow = z.object({
 /** How the account stands; without a rate it cannot be told, and the Card says so and shows all else. */
 async function standOf(database: Handle, settings: Settings, customerId: number) {
   try {
-    const [held, standings] = await Promise.all([
-      heldNow(database, settings, [customerId]),
-      standingsOf(database, settings, [customerId]),
-    ])
+    const standings = await standingsOf(database, settings, [customerId])
+    const held = await heldOf(database, settings, standings, [customerId])
     const holds = (held.get(customerId)?.holds ?? []).map(h => ({
       label: HOLD_CAUSES[h.cause],
       words: h.words,

@@ -9,7 +9,7 @@ import { cell } from '../../db/rows'
 import { readSettings, type Settings } from '../../db/settings'
 import { findCustomer, type Customer } from '../accounts/customers'
 import type { Scope } from '../people/scope'
-import { heldNow } from './holds'
+import { heldOf } from './holds'
 import { inBaseToday } from '../../ledger/rates'
 import { groupOf, standingsOf, type AccountStanding } from './standing'
 
@@ -33,9 +33,10 @@ async function standOf(database: Handle, number: string, scope: Scope): Promise<
   const settings = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
   const ids = await groupOf(database, customer.id)
-  const [standings, held, heads] = await Promise.all([
-    standingsOf(database, settings, ids),
-    heldNow(database, settings, [customer.id]),
+  const standings = await standingsOf(database, settings, ids)
+  const account = standings.get(customer.id)!
+  const [held, heads] = await Promise.all([
+    heldOf(database, settings, new Map([[customer.id, account]]), [customer.id]),
     database.select<{
       id: number
       number: string
@@ -54,7 +55,7 @@ async function standOf(database: Handle, number: string, scope: Scope): Promise<
     settings,
     customer,
     closedOn: heads.find(h => h.id === customer.id)!.closedOn,
-    account: standings.get(customer.id)!,
+    account,
     group: isGroup ? ids.map(id => standings.get(id)!).filter(Boolean) : [],
     head: isGroup ? { number: head.number, name: head.name } : null,
     holds: (held.get(customer.id)?.holds ?? []).map(h => ({

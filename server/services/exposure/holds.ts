@@ -61,9 +61,17 @@ export interface HeldAccount {
   holds: (LastingHold & { words: string })[]
 }
 
-/** The holds that last at this moment, by customer; accounts without one are left out. */
-export async function heldNow(db: Handle, settings: Settings, of: Of): Promise<Map<number, HeldAccount>> {
-  const [standings, kept] = await Promise.all([standingsOf(db, settings, of), keptHolds(db, of)])
+/**
+ * The holds that last at this moment, by customer; accounts without one are left out. `standings`: how they
+ * stand.
+ */
+export async function heldOf(
+  db: Handle,
+  settings: Settings,
+  standings: ReadonlyMap<number, AccountStanding>,
+  of: Of,
+): Promise<Map<number, HeldAccount>> {
+  const kept = await keptHolds(db, of)
   const held = new Map<number, HeldAccount>()
   for (const [customerId, standing] of standings) {
     const found = ruleHolds(settings.holdRules, standing.facts)
@@ -149,8 +157,9 @@ export const releaseCommand = command({
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
     const customer = await findCustomer(db, input.customer, {})
-    const held = (await heldNow(db, settings, [customer.id])).get(customer.id)
-    const standing = (await standingsOf(db, settings, [customer.id])).get(customer.id)!
+    const standings = await standingsOf(db, settings, [customer.id])
+    const held = (await heldOf(db, settings, standings, [customer.id])).get(customer.id)
+    const standing = standings.get(customer.id)!
     const ledger = await loadState(db, { customerIds: [customer.id] }, settings)
     return { customer, standing, ledger, hold: held?.holds.find(h => h.cause === input.cause) ?? null }
   },

@@ -3,7 +3,7 @@ import { HOLD_CAUSES } from '../../../core/exposure'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import type { Scope } from '../people/scope'
-import { heldNow } from './holds'
+import { heldOf } from './holds'
 import { standingsOf, type AccountStanding, type Of } from './standing'
 
 interface Named {
@@ -30,8 +30,10 @@ const idsOf = (scope: Scope, named: readonly Named[]): Of => (scope.salesId ? na
 export async function listHeld(database: Handle, scope: Scope): Promise<{ base: string; items: HeldRow[] }> {
   const settings = await readSettings(database)
   const named = await namedOf(database, scope)
+  const of = idsOf(scope, named)
+  const standings = await standingsOf(database, settings, of)
   const [held, since, waiting] = await Promise.all([
-    heldNow(database, settings, idsOf(scope, named)),
+    heldOf(database, settings, standings, of),
     database.select<{ customerId: number; since: string }>(
       `SELECT customer_id AS customerId, MIN(on_date) AS since FROM hold WHERE ended_at IS NULL GROUP BY customer_id`,
     ),
