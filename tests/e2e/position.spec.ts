@@ -23,15 +23,30 @@ test('may an order go, what would it take, hold, ask for a release, sign it', as
   await expect(verdict).toContainText('Yes.')
   await press(page, 'Escape')
 
-  // Each part opens into what it is made of, and that adds up to it.
-  for (const part of await page.locator('[data-test=parts] tbody button.makes').all()) {
-    const figure = (await part.innerText()).trim()
-    await part.click()
-    const drawer = page.locator('[data-test=make-up]')
-    if (await drawer.isVisible()) await press(page, 'Escape')
-    else await part.click()
-    expect(figure).not.toBe('')
+  // Each part opens into what it is made of: items in the drawer, orders and cheques under their row.
+  const parts = page.locator('[data-test=parts]')
+  const drawer = page.locator('[data-test=make-up]')
+  const opened: string[] = []
+  for (const [label, isDrawer] of [
+    ['Open receivables', true],
+    ['Credit on account', true],
+    ['Delivered, not invoiced', false],
+    ['Open orders', false],
+  ] as const) {
+    const button = parts.locator('tbody tr').filter({ hasText: label }).first().getByRole('button')
+    if (!(await button.count())) continue
+    opened.push(label)
+    await button.click()
+    if (isDrawer) {
+      await expect(drawer).toBeVisible()
+      await press(page, 'Escape')
+      await expect(drawer).toBeHidden()
+    } else {
+      await expect(parts.locator('tbody table td').first()).toBeVisible()
+      await button.click()
+    }
   }
+  expect(opened).toContain('Open receivables')
 
   await press(page, 'h')
   await page.keyboard.type('waits for the lawyer')
