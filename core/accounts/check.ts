@@ -1,6 +1,6 @@
 import countries from 'i18n-iso-countries'
 import { isValidBIC, isValidIBAN } from 'ibantools'
-import isEmail from 'validator/lib/isEmail'
+import isEmail from 'validator/lib/isEmail.js'
 import { isIsoDate, parseTerms } from '../calendar'
 import { isCurrency, MAX_AMOUNT } from '../money'
 import {
