@@ -32,15 +32,19 @@ test.beforeAll(async () => {
   const { administrator } = world.as
   for (const [named, bodies] of Object.entries(rightBodies(world.today))) {
     const [method, path] = named.split(' ') as [string, string]
-    const { bodyType } = operations.find(o => `${o.method} ${o.path}` === named)!
+    const operation = operations.find(o => `${o.method} ${o.path}` === named)!
     if (method !== 'post' || path.includes('{') || path.endsWith('preview')) continue
-    for (const body of bodies)
-      await administrator.post(path + (path.endsWith('statements') ? '?account=1' : ''), {
+    for (const body of bodies) {
+      const answer = await administrator.post(path + (path.endsWith('statements') ? '?account=1' : ''), {
         data: body,
-        headers: { 'content-type': bodyType ?? 'application/json' },
+        headers: { 'content-type': operation.bodyType ?? 'application/json' },
       })
+      if (answer.ok()) begun.add(operation)
+    }
   }
 })
+/** Accepted before the fuzz began: what is made once is refused the second time. */
+const begun = new Set<Operation>()
 test.afterAll(() => world.close())
 
 interface Asked {
@@ -160,7 +164,7 @@ test('every request of the contract, right and wrong', async () => {
   expect(await tryAll(mixed, world.as.administrator)).toEqual([])
   const sum = [...accepted.values()].reduce((a, b) => a + b, 0)
   expect(sum).toBeGreaterThan(mixed.length / 5)
-  const never = tried.filter(o => !accepted.has(o)).map(o => `${o.method} ${o.path}`)
+  const never = tried.filter(o => !accepted.has(o) && !begun.has(o)).map(o => `${o.method} ${o.path}`)
   expect(never.length, never.join(', ')).toBeLessThan(tried.length / 4)
   expect(verify(world.app)).toMatchObject({ status: 0 })
 })
