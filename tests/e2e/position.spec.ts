@@ -99,6 +99,7 @@ test('a customer is changed, the second editor is told, a new one is opened, the
   await expect(page.locator('[data-test=history]')).toContainText('Portulin')
   await page.getByRole('button', { name: 'give back to the class' }).first().click()
   await press(page, 'Control+Enter')
+  await expect(page.locator('[data-test=history]')).toContainText('nothing')
   await expect(page.locator('#m-terms')).toHaveValue('')
 
   await page.locator('#m-creditLimit').fill('9,000,000')
