@@ -109,7 +109,7 @@ test('a customer is changed, the second editor is told, a new one is opened, the
 
   await page.goto('/accounts')
   await expect(page.locator('tbody tr').first()).toBeVisible()
-  await press(page, 'n')
+  await press(page, 'a')
   await page.locator('#number').fill('9001')
   await page.locator('#m-name').fill('Sandwort Provisions')
   await page.locator('#m-country').fill('IE')

@@ -22,8 +22,8 @@ const field = ref<HTMLInputElement | null>(null)
 useKeys([
   { key: 'f', label: 'Filter', run: () => field.value?.focus() },
   {
-    key: 'n',
-    label: 'New customer',
+    key: 'a',
+    label: 'Add a customer',
     when: () => session.can('customers.edit'),
     run: () => navigateTo('/accounts/new'),
   },
@@ -44,7 +44,7 @@ useKeys([
     />
     <span class="ml-auto flex gap-4">
       <NuxtLink v-if="session.can('customers.edit')" class="plain" to="/accounts/new"
-        >New customer <kbd>N</kbd></NuxtLink
+        >New customer <kbd>A</kbd></NuxtLink
       >
       <a class="plain" :href="urlOf(contract.accounts.export, {}, { search, format: 'csv' })">CSV</a>
       <a class="plain" :href="urlOf(contract.accounts.export, {}, { search, format: 'xlsx' })">XLSX</a>
