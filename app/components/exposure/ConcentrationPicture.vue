@@ -34,7 +34,7 @@ const tops = computed(() => [
       <ol class="grid grid-flow-col grid-cols-2 grid-rows-5 gap-x-6">
         <li v-for="l in of.largest" :key="l.key">
           <button
-            class="flex w-full items-center gap-2 leading-[21px] hover:bg-row"
+            class="flex w-full items-center gap-2 leading-[24px] hover:bg-row"
             :title="titleOf(l)"
             @click="emit('open', l.key)"
           >
@@ -54,7 +54,7 @@ const tops = computed(() => [
     </section>
     <section v-for="top in tops" :key="top.head">
       <h6 class="part-head mb-1">{{ top.head }}</h6>
-      <p v-for="r in top.rows" :key="r.key" class="flex justify-between gap-2 leading-[21px]">
+      <p v-for="r in top.rows" :key="r.key" class="flex justify-between gap-2 leading-[24px]">
         <span class="truncate">{{ r.name }}</span><span class="num whitespace-nowrap"
           >{{ r.share.toFixed(1) }} %</span
         >

@@ -84,7 +84,7 @@ const saveAll = () =>
       :disabled="!may"
     />
     <span class="label">and</span
-    ><span class="flex flex-col gap-1"
+    ><span class="ticks"
       ><label class="flex items-center gap-1.5"
         ><input v-model="rules.expiredLimit" type="checkbox" class="tick" :disabled="!may" /> when its limit
         is out of its dates</label
