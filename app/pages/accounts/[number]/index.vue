@@ -172,7 +172,7 @@ useKeys([
       "
       @keydown.enter="field?.blur()"
     />
-    <span class="ml-auto flex gap-4">
+    <span class="ml-auto flex flex-wrap gap-x-4">
       <NuxtLink
         v-if="session.can('receipts.post')"
         class="plain"
