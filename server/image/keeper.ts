@@ -63,18 +63,17 @@ async function round(): Promise<'go on' | 'too large'> {
   return 'go on'
 }
 
+/** Whoever waits for the first answer, or for none any more, is told. */
 const told = (state: 'ready' | 'too large') =>
   tell({ state, bytes: image.bytes, items: image.ledger.items.count })
 
-if ((await round()) === 'go on') told('ready')
-else {
-  told('too large')
-  process.exit(0)
-}
-for (;;) {
+let isFitting = (await round()) === 'go on'
+if (isFitting) told('ready')
+while (isFitting) {
   if (!waiting.length) await new Promise<void>(resolve => (wake = resolve))
-  if ((await round()) === 'too large') {
-    told('too large')
-    process.exit(0)
-  }
+  isFitting = (await round()) === 'go on'
 }
+// It ends by itself, so that what was told last is heard: nobody begins it anew.
+told('too large')
+await database.close()
+port.close()

@@ -25,7 +25,8 @@ const accountsRow = z.object({
 })
 
 export async function listAccounts(database: Handle, q: z.infer<typeof accountsQuery>, scope: Scope) {
-  const where = ['1 = 1']
+  // A record that only finds another is no account of its own.
+  const where = ['merged_into IS NULL']
   const { today } = await readSettings(database)
   const values: Values = { salesId: scope.salesId ?? 0, today }
   if (scope.salesId) where.push('sales_id = :salesId')

@@ -17,7 +17,7 @@ export async function customerDirectory(database: Handle, version: number): Prom
   const before = known.get(database.sequelize)
   if (before?.stamp === stamp) return before.directory
   const customers = await database.select<MatchCustomer>(
-    'SELECT id, number, name, iban, parent_id AS parentId FROM customer',
+    'SELECT id, number, name, iban, parent_id AS parentId FROM customer WHERE merged_into IS NULL',
   )
   const directory = new Directory(customers)
   known.set(database.sequelize, { stamp, directory })

@@ -177,27 +177,29 @@ async function point(
 async function changesOf(tx: Handle, rows: readonly Row[], base: string, say: Say): Promise<Changed[]> {
   const changed: Changed[] = []
   const own = FIELD_NAMES.map(field => `c.${FIELDS[field].column} AS ${field}`).join(', ')
-  type There = { id: number; number: string; version: number } & Values &
+  type There = { id: number; number: string; version: number; mergedInto: string | null } & Values &
     Record<(typeof CUSTOMER_REFERENCES)[number], string>
   for (let at = 0; at < rows.length; at += CHUNK) {
     const some = rows.slice(at, at + CHUNK)
     const there = await tx.select<There>(
-      `SELECT c.id, c.number, c.version, ${own}, COALESCE(p.number, '') AS parent,
+      `SELECT c.id, c.number, c.version, m.number AS mergedInto, ${own}, COALESCE(p.number, '') AS parent,
         COALESCE(pc.email, '') AS controller, COALESCE(ps.email, '') AS sales
         FROM customer c LEFT JOIN customer p ON p.id = c.parent_id
+        LEFT JOIN customer m ON m.id = c.merged_into
         LEFT JOIN person pc ON pc.id = c.controller_id LEFT JOIN person ps ON ps.id = c.sales_id
         WHERE c.number IN (:numbers) ORDER BY c.id FOR UPDATE`,
       { numbers: some.map(r => r.cells.number!) },
     )
     const byNumber = new Map(there.map(c => [sameNumber(c.number), c]))
     for (const row of some) {
-      const { id, number, version, ...cells } = byNumber.get(sameNumber(row.cells.number!))!
+      const { id, number, version, mergedInto, ...cells } = byNumber.get(sameNumber(row.cells.number!))!
       const before = Object.fromEntries(
         FIELD_NAMES.map(field => [
           field,
           FIELDS[field].form === 'money' && cells[field] !== null ? int(cells[field]) : cells[field],
         ]),
       ) as Values
+      if (mergedInto !== null) say(row.line, 'number', `${number} is ${mergedInto} now: change that one`)
       const { currency } = row.cells
       if (currency && currency.toUpperCase() !== before.currency)
         say(row.line, 'currency', `the account is kept in ${before.currency}: that stays as it is`)

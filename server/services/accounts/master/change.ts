@@ -20,6 +20,8 @@ import type { Fault } from '../../../../contract/common'
 import type { z } from 'zod'
 import type { Handle } from '../../../db/handle'
 import { changes, readSettings } from '../../../db/settings'
+import { wouldDecide } from '../../../ledger/command'
+import { inBaseToday } from '../../../ledger/rates'
 import { keepWaiting, performOrKeep } from '../../../ledger/waiting'
 import { ProblemError } from '../../common/problems'
 import type { Actor, Scope } from '../../people/scope'
@@ -69,6 +71,10 @@ function differing(now: MasterValues, set: Partial<MasterValues>): Partial<Maste
   )
 }
 
+/** A record that only finds another is not changed any more. */
+const isOneWith = ({ number, mergedInto }: MasterRow) =>
+  new ProblemError(409, 'One with another', `${number} is ${mergedInto} now: change that one`)
+
 /** Somebody changed the customer since it was read: says who, and what. */
 async function stale(db: Handle, row: MasterRow, version: number): Promise<ProblemError> {
   const since = await historyOf(db, row.number, version)
@@ -103,8 +109,16 @@ async function writeContacts(tx: Handle, by: Actor, customerId: number, contacts
   )
 }
 
+const ROLES = ['money', 'reminders', 'statements', 'collections'] as const
+
+/** Contacts in words, each with what they are for. */
 const contactsText = (contacts: readonly Contact[]) =>
-  contacts.map(c => [c.name, c.email, c.phone].filter(Boolean).join(' ')).join('; ')
+  contacts
+    .map(c => {
+      const roles = ROLES.filter(role => c[role]).join(', ')
+      return [c.name, c.job, c.email, c.phone, roles && `(${roles})`].filter(Boolean).join(' ')
+    })
+    .join('; ')
 
 /** What is changed at once: all but the limit, in one transaction. Answers version and fields. */
 async function changeAtOnce(
@@ -119,6 +133,7 @@ async function changeAtOnce(
     await changes(tx, 'customers')
     await tx.select('SELECT id FROM customer WHERE number = :number FOR UPDATE', { number })
     const row = await masterRow(tx, number, {})
+    if (row.mergedInto !== null) throw isOneWith(row)
     if (row.version !== version) throw await stale(tx, row, version)
     const now = valuesOf(row)
     const asked = differing(now, set)
@@ -138,10 +153,11 @@ async function changeAtOnce(
       before: asText(field, now[field], now.currency),
       after: asText(field, asked[field], now.currency),
     }))
-    if (contacts && contactsText(before) !== contactsText(contacts))
+    if (contacts && contactsText(before) !== contactsText(contacts)) {
       told.push({ field: 'Contacts', before: contactsText(before), after: contactsText(contacts) })
-    if (contacts) await writeContacts(tx, actor, row.id, contacts)
-    if (!told.length && !contacts) return { version, applied: [], row }
+      await writeContacts(tx, actor, row.id, contacts)
+    }
+    if (!told.length) return { version, applied: [], row }
     const kept: Record<string, Value> = { ...columns }
     for (const field of atOnce)
       if (field in FIELDS) kept[FIELDS[field as Field].column] = asked[field] ?? null
@@ -170,6 +186,29 @@ async function askToConfirm(database: Handle, actor: Actor, before: MasterRow): 
   })
 }
 
+/** What is asked for of the limit, with what was seen of it; null when it stays. */
+function limitAskOf(row: MasterRow, set: Partial<MasterValues>, reason: string) {
+  const now = valuesOf(row)
+  const limits = Object.fromEntries(
+    Object.entries(differing(now, set)).filter(([field]) => isLimit(field as MasterField)),
+  ) as Values
+  const fields = Object.keys(limits) as Field[]
+  if (!fields.length) return null
+  const seen = Object.fromEntries(fields.map(field => [field, (now as Values)[field] ?? null]))
+  return { customer: row.number, seen, set: limits, reason }
+}
+
+async function requireDecided(
+  database: Handle,
+  actor: Actor,
+  ask: NonNullable<ReturnType<typeof limitAskOf>>,
+) {
+  const { decided } = await wouldDecide(database, actor, limitCommand, ask)
+  if (decided.ok) return
+  const { refusals } = decided
+  throw refusedFields(refusals.map(({ path, message, satisfy }) => ({ path, message, satisfy })))
+}
+
 /**
  * Changes a customer. Everything is checked first; what needs no second person is changed, a limit then waits
  * for Sign-off when it rises by more than one person may say.
@@ -183,23 +222,19 @@ export async function changeCustomer(
 ): Promise<{ version: number; applied: string[]; waiting: number | null }> {
   const seen = await masterRow(database, number, scope)
   const set = normalised(body.set)
+  // What would be refused of the limit is refused before anything else is saved; faults are told together.
+  const wished = limitAskOf(seen, set, body.reason)
+  const isSound = faultsOf(own({ ...valuesOf(seen), ...set })).length === 0
+  if (wished && isSound && seen.version === body.version) await requireDecided(database, actor, wished)
   const { version, applied, row } = await changeAtOnce(database, actor, seen.number, body, set)
   if (applied.some(field => (BANK as readonly string[]).includes(field)))
     await askToConfirm(database, actor, row)
-  const limits = Object.fromEntries(
-    Object.entries(differing(valuesOf(row), set)).filter(([field]) => isLimit(field as MasterField)),
-  ) as Values
-  if (!Object.keys(limits).length) return { version, applied, waiting: null }
-  const now = valuesOf(row) as Values
-  const asked = await performOrKeep<{ version: number }>(database, actor, limitCommand, {
-    customer: seen.number,
-    seen: Object.fromEntries(Object.keys(limits).map(field => [field, now[field as Field] ?? null])),
-    set: limits,
-    reason: body.reason,
-  })
+  const ask = limitAskOf(row, set, body.reason)
+  if (!ask) return { version, applied, waiting: null }
+  const asked = await performOrKeep<{ version: number }>(database, actor, limitCommand, ask)
   return asked.waiting
     ? { version, applied, waiting: asked.waiting.id }
-    : { version: asked.done.version, applied: [...applied, ...Object.keys(limits)], waiting: null }
+    : { version: asked.done.version, applied: [...applied, ...Object.keys(ask.set)], waiting: null }
 }
 
 /** A customer that is not there yet, as the form begins. */
@@ -213,7 +248,8 @@ export async function createCustomer(
   actor: Actor,
   body: z.infer<typeof createBody>,
 ): Promise<{ number: string; version: number; waiting: number | null }> {
-  const { base } = await readSettings(database)
+  const settings = await readSettings(database)
+  const { base } = settings
   const asked = { ...EMPTY, language: 'en', currency: base, ...body.values }
   const values = { ...asked, ...normalised(asked) }
   const row = await database.transaction(async tx => {
@@ -231,6 +267,9 @@ export async function createCustomer(
         satisfy: 'choose another number',
       })
     if (faults.length) throw refusedFields(faults)
+    // A limit that cannot be told in base currency would be refused when the account is there already.
+    const currency = values.limitCurrency || base
+    ;(await inBaseToday(tx, settings, [currency]))(1, currency)
     const kept = FIELD_NAMES.filter(field => !isLimit(field) && !BANK.includes(field))
     await tx.insert('customer', [
       {

@@ -1,5 +1,4 @@
 import type { Handle } from '../../../db/handle'
-import { changes } from '../../../db/settings'
 import { takeLocks } from '../../../ledger/locks'
 import { ProblemError } from '../../common/problems'
 import type { Actor, Scope } from '../../people/scope'
@@ -65,7 +64,6 @@ export async function closeCustomer(
       { closed_on: closedOn },
       { reason: body.reason, fields },
     )
-    await changes(tx, 'customers')
     return { version, closedOn }
   })
 }

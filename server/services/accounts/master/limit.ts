@@ -91,6 +91,15 @@ export const limitCommand = command({
     )
     const currency = currencyOf({ ...valuesOf(row), ...input.set } as Values, base)
     if (isCurrency(currency)) refusals.push(...rateRefusals(ledger, currency, ledger.today, 'limitCurrency'))
+    if (row.mergedInto !== null)
+      refusals.push(
+        refuse(
+          'customer.merged',
+          'customer',
+          `the account is one with ${row.mergedInto}`,
+          'ask for that one',
+        ),
+      )
     if (row.closedOn !== null)
       refusals.push(refuse('customer.closed', 'customer', 'the account is closed', 'open it again first'))
     return refusals.length ? { ok: false, refusals } : { ok: true, postings: [], facts: null }

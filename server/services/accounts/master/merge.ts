@@ -1,7 +1,6 @@
 import { circle } from '../../../../core/accounts'
 import { int } from '../../../db/connection'
 import type { Handle } from '../../../db/handle'
-import { changes } from '../../../db/settings'
 import { takeLocks } from '../../../ledger/locks'
 import { ProblemError } from '../../common/problems'
 import type { Actor } from '../../people/scope'
@@ -106,7 +105,6 @@ export async function mergeCustomers(
     })
     await writeFields(tx, actor, from, {}, told('Is one with', into.number))
     await writeFields(tx, actor, into, {}, told('Took over', from.number))
-    await changes(tx, 'customers')
     return { number: into.number, items: int(count!.n) }
   })
 }
