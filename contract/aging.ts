@@ -128,7 +128,7 @@ export const agingItems = z.object({
 export type AgingItems = z.infer<typeof agingItems>
 
 const compareFilters = {
-  from: isoDate.describe('the earlier day'),
+  from: isoDate.optional().describe('the earlier day; the month end before the later one when left out'),
   to: isoDate.optional().describe('the later one; today when left out'),
   basis: filters.basis,
   buckets: filters.buckets,
@@ -153,7 +153,7 @@ export const comparison = z.object({
 export type Comparison = z.infer<typeof comparison>
 export const compareItemsQuery = z.object({
   ...compareFilters,
-  part: z.enum(BRIDGE_PARTS),
+  part: z.enum(BRIDGE_PARTS).default('billed'),
   column: z.enum(['0', '1', '2', '3', '4', '5', 'onAccount', 'all']).default('all'),
   limit,
 })

@@ -29,22 +29,23 @@ test.setTimeout(600_000)
 test.beforeAll(async () => {
   world = await openWorld()
   // Some of each thing, so that what is asked about the first ones finds them.
-  const { administrator } = world.as
+  const { administrator, controller } = world.as
+  // Asked for by somebody else, so that who tries out may decide it.
+  for (const number of ['K1', 'K2', 'K3'])
+    await controller.put(`/api/accounts/${number}`, {
+      data: { version: 1, set: { creditLimit: 70_000 }, reason: 'grows' },
+    })
   for (const [named, bodies] of Object.entries(rightBodies(world.today))) {
     const [method, path] = named.split(' ') as [string, string]
-    const operation = operations.find(o => `${o.method} ${o.path}` === named)!
+    const { bodyType } = operations.find(o => `${o.method} ${o.path}` === named)!
     if (method !== 'post' || path.includes('{') || path.endsWith('preview')) continue
-    for (const body of bodies) {
-      const answer = await administrator.post(path + (path.endsWith('statements') ? '?account=1' : ''), {
+    for (const body of bodies)
+      await administrator.post(path + (path.endsWith('statements') ? '?account=1' : ''), {
         data: body,
-        headers: { 'content-type': operation.bodyType ?? 'application/json' },
+        headers: { 'content-type': bodyType ?? 'application/json' },
       })
-      if (answer.ok()) begun.add(operation)
-    }
   }
 })
-/** Accepted before the fuzz began: what is made once is refused the second time. */
-const begun = new Set<Operation>()
 test.afterAll(() => world.close())
 
 interface Asked {
@@ -164,7 +165,7 @@ test('every request of the contract, right and wrong', async () => {
   expect(await tryAll(mixed, world.as.administrator)).toEqual([])
   const sum = [...accepted.values()].reduce((a, b) => a + b, 0)
   expect(sum).toBeGreaterThan(mixed.length / 5)
-  const never = tried.filter(o => !accepted.has(o) && !begun.has(o)).map(o => `${o.method} ${o.path}`)
+  const never = tried.filter(o => !accepted.has(o)).map(o => `${o.method} ${o.path}`)
   expect(never.length, never.join(', ')).toBeLessThan(tried.length / 4)
   expect(verify(world.app)).toMatchObject({ status: 0 })
 })

@@ -37,6 +37,10 @@ export function rightBodies(today: string): Record<string, unknown[]> {
   const batch = { currency: 'EUR', date: today, text: 'cheques', controlTotal: 1000 }
   const accept = { version: 1, action: { kind: 'ledger', account: '6850', words: '', rememberPayer: false } }
   const csv = (rows: string) => `number,kind,customer,date,amount\n${rows}\n`
+  const ofClass = {
+    ...{ name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard', riskClass: 'B' },
+    ...{ statementCycle: 'none', refunds: 'yes', keepOnItem: false },
+  }
   return {
     'post /api/receipts': receipts,
     'post /api/receipts/preview': receipts,
@@ -102,15 +106,13 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'put /api/accounts/{number}': [
       { version: 1, set: { city: 'Cork' } },
       { version: 1, set: { creditLimit: 70_000 }, reason: 'grows' },
+      { version: 1, set: {} },
+      { version: 2, set: {} },
     ],
     'post /api/accounts/{number}/close': [{ version: 1, closed: false }],
     'post /api/accounts/{number}/merge': [{ into: 'K2', reason: 'the same' }],
-    'post /api/classes': [
-      {
-        ...{ code: 'f1', name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard' },
-        ...{ riskClass: 'B', statementCycle: 'none', refunds: 'yes', keepOnItem: false },
-      },
-    ],
+    'post /api/classes': [{ ...ofClass, code: 'standard' }],
+    'put /api/classes/{code}': [1, 2, 3].map(version => ({ ...ofClass, version, creditLimit: null })),
     'post /api/sign-off/{id}/comments': [{ text: 'why so much?' }],
     'post /api/sign-off/{id}/decline': [{ reason: 'no' }],
     'post /api/sign-off/{id}/send-back': [{ reason: 'half' }],

@@ -1,6 +1,6 @@
 import type { z } from 'zod'
 import { addBridge, BRIDGE_PARTS, emptyBridge, type Bridge } from '../../../core/aging'
-import { dayNumber } from '../../../core/calendar'
+import { dayNumber, lastMonthEnd } from '../../../core/calendar'
 import { LedgerImage, OpenNow } from '../../../core/image'
 import type { compareItemsQuery, compareQuery, Comparison, CompareItems } from '../../../contract/aging'
 import { chunksOf, type Handle } from '../../db/handle'
@@ -18,8 +18,9 @@ const SLICE = 500
 async function askOf(database: Handle, q: Asked, scope: Scope) {
   const settings = await readSettings(database)
   const to = q.to ?? settings.today
-  if (q.from >= to)
-    throw new ProblemError(422, 'Not two days', `${q.from} does not lie before ${to}`, [
+  const from = q.from ?? lastMonthEnd(to)
+  if (from >= to)
+    throw new ProblemError(422, 'Not two days', `${from} does not lie before ${to}`, [
       { path: 'from', message: 'not before the other', satisfy: `choose a day before ${to}` },
     ])
   const buckets = bucketsNamed(settings, q.buckets)
@@ -30,9 +31,10 @@ async function askOf(database: Handle, q: Asked, scope: Scope) {
   )
   return {
     settings,
+    from,
     to,
     buckets,
-    ask: { from: dayNumber(q.from), to: dayNumber(to), basis: q.basis, buckets, wanted },
+    ask: { from: dayNumber(from), to: dayNumber(to), basis: q.basis, buckets, wanted },
   }
 }
 
@@ -51,7 +53,7 @@ async function* slicesOf(database: Handle, wanted: Wanted) {
 
 /** What moved from one day to another, each column adding up to the cent. */
 export async function compareAging(database: Handle, q: Asked, scope: Scope): Promise<Comparison> {
-  const { settings, to, buckets, ask } = await askOf(database, q, scope)
+  const { settings, from, to, buckets, ask } = await askOf(database, q, scope)
   let bridge: Bridge | null = await askImage(database, 'bridge', ask)
   if (!bridge) {
     bridge = emptyBridge(buckets.length + 1)
@@ -64,7 +66,7 @@ export async function compareAging(database: Handle, q: Asked, scope: Scope): Pr
   })
   const { opening, parts, closing } = bridge
   return {
-    from: q.from,
+    from,
     to,
     currency: settings.base,
     buckets,
