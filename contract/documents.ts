@@ -61,7 +61,7 @@ const query = z.object({
   update: flag.describe('1: customers that are there already are changed where the file says otherwise'),
   opening: flag.describe('1: documents were open before these books began: posted against opening balances'),
 })
-const importKind = z.enum(['customers', 'documents'])
+const importKind = z.enum(['customers', 'documents', 'orders'])
 export const importMap = z.object({
   kind: importKind,
   headerRow: z.int().min(0).max(20),

@@ -5,14 +5,17 @@ import { banking } from './banking'
 import { books } from './books'
 import { imports } from './documents'
 import { exposure } from './exposure'
+import { measures } from './measures'
 import type { Operation } from './operation'
 import { people } from './people'
 import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
 import { rates } from './rates'
+import { review } from './review'
 import { setup } from './setup'
 import { signOff } from './signOff'
 import { today } from './today'
+import { views } from './views'
 import { watch } from './health'
 
 export const contract = {
@@ -23,6 +26,8 @@ export const contract = {
   accounts,
   aging,
   exposure,
+  measures,
+  review,
   receipts,
   reminders,
   outbox,
@@ -31,6 +36,7 @@ export const contract = {
   books,
   signOff,
   imports,
+  views,
   watch,
 }
 

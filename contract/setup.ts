@@ -86,6 +86,29 @@ const holdRules = z.object({
   expiredLimit: z.boolean(),
   insuredExceeded: z.boolean(),
 })
+const measureTargets = z
+  .object({
+    overdueShare: z.number().min(0).max(100),
+    over90Share: z.number().min(0).max(100),
+    dso: z.number().min(0).max(1000),
+    countBack: z.number().min(0).max(1000),
+    bestDso: z.number().min(0).max(1000),
+    delinquent: z.number().min(0).max(1000),
+    daysLate: z.number().min(-365).max(1000),
+    effectiveness: z.number().min(0).max(100),
+    unallocated: z.int().min(0).max(Number.MAX_SAFE_INTEGER),
+    disputed: z.int().min(0).max(Number.MAX_SAFE_INTEGER),
+  })
+  .partial()
+const weight = z.number().min(0).max(100)
+const reviewWeights = z.object({
+  daysLate: weight,
+  trend: weight,
+  shareLate: weight,
+  shareOverdue: weight,
+  returned: weight,
+  months: weight,
+})
 export const settingsAnswer = z.object({
   company: z.string(),
   house,
@@ -99,6 +122,8 @@ export const settingsAnswer = z.object({
   signOff: thresholds,
   buckets: z.array(z.object({ label: z.string() })),
   overdueTarget: minor,
+  measureTargets,
+  reviewWeights,
   receiptPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
@@ -143,6 +168,8 @@ export const setup = {
       holdRules: holdRules.optional().describe('when accounts are held'),
       signOff: thresholds.optional().describe('up to which amounts one person is enough'),
       overdueTarget: z.int().min(0).max(Number.MAX_SAFE_INTEGER).optional(),
+      reviewWeights: reviewWeights.optional().describe('of the parts of the score of an account'),
+      measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),

@@ -31,7 +31,9 @@ export const todayAnswer = z.object({
   monthEnd: z.object({ date: z.string(), overdue: minor, open: minor }),
   newlyOverdue: z.object({ since: z.string(), count: z.int(), total: minor, items: z.array(newly) }),
   receivedThisMonth: minor,
-  todo: z.array(todo),
+  since: z.string().describe('the last working day before this one'),
+  moved: z.array(todo).describe('what happened since, in the order that matters to the role'),
+  todo: z.array(todo).describe('what waits, in the order that matters to the role'),
 })
 export type TodayAnswer = z.infer<typeof todayAnswer>
 export const history = z.object({

@@ -6,7 +6,44 @@ import { masterOperations } from './master'
 
 const params = z.object({ number: z.string().min(1).max(32) })
 
-export const accountsQuery = z.object({ search, limit, cursor })
+/** What the list of accounts is sorted by; with `-` before it, the other way. */
+export const ACCOUNT_SORTS = [
+  'name',
+  'number',
+  'class',
+  'place',
+  'contact',
+  'currency',
+  'controller',
+  'open',
+  'overdue',
+  'oldest',
+  'exposure',
+  'limit',
+  'headroom',
+  'hold',
+  'level',
+  'lateness',
+  'score',
+  'contacted',
+] as const
+export type AccountSort = (typeof ACCOUNT_SORTS)[number]
+const eitherWay = ACCOUNT_SORTS.flatMap(column => [column, `-${column}` as const])
+
+export const accountsQuery = z.object({
+  search,
+  class: z.string().max(24).optional(),
+  country: z.string().length(2).optional(),
+  controller: z.string().max(190).optional(),
+  only: z
+    .enum(['open', 'overdue', 'over', 'held'])
+    .optional()
+    .describe('accounts with anything open, overdue, over their limit, held'),
+  sort: z.enum(eitherWay as [AccountSort, ...(AccountSort | `-${AccountSort}`)[]]).default('name'),
+  limit,
+  cursor,
+})
+export type AccountsQuery = z.infer<typeof accountsQuery>
 export const accountRow = z.object({
   number: z.string(),
   name: z.string(),
@@ -14,11 +51,25 @@ export const accountRow = z.object({
   country: z.string(),
   city: z.string(),
   class: z.string(),
+  controller: z.string(),
   contact: z.string(),
   phone: z.string(),
   open: minor.describe('base currency, less unallocated credit'),
   overdue: minor.describe('base currency'),
+  oldest: z.int().nullable().describe('days late of the oldest open debit'),
+  exposure: minor.describe('base currency'),
+  limit: minor.nullable().describe('in force today, base currency'),
+  headroom: minor.nullable(),
+  holds: z.array(z.string()).describe('why it is held'),
+  level: z.int().describe('highest reminder level of what is open'),
+  lateness: z.int().nullable().describe('days late of what was paid in the last year, weighted by amount'),
+  score: z.number().nullable().describe('of the last review, 0 to 100'),
+  contacted: z
+    .object({ date: z.string(), how: z.enum(['note', 'reminder']) })
+    .nullable()
+    .describe('the last note or reminder'),
 })
+export type AccountRow = z.infer<typeof accountRow>
 
 export const itemsQuery = z.object({
   paidOn: isoDate
@@ -144,10 +195,14 @@ export const accounts = {
   list: operation({
     method: 'get',
     path: '/api/accounts',
-    summary: 'Customers by name or number',
+    summary: 'The list of accounts: what each has open, how old, its exposure, how it pays; sorted by any',
     ability: 'read',
     query: accountsQuery,
-    response: z.object({ items: z.array(accountRow), next: z.string().nullable() }),
+    response: z.object({
+      items: z.array(accountRow),
+      totals: z.object({ count: z.int(), open: minor, overdue: minor, exposure: minor }),
+      next: z.string().nullable(),
+    }),
   }),
   card: operation({
     method: 'get',

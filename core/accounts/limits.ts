@@ -16,6 +16,15 @@ export interface Limit {
   insuredUntil: IsoDate | null
 }
 
+/** Its own limit, or that of its class, which is in base currency and is none for a limit in another. */
+export function limitOf(
+  { own, ofClass, currency }: { own: number | null; ofClass: number | null; currency: string },
+  base: string,
+): Pick<Limit, 'amount' | 'currency'> {
+  const kept = currency || base
+  return { amount: own ?? (kept === base ? ofClass : null), currency: kept }
+}
+
 /** Whether a limit is in force on a day: outside its dates there is none to lean on. */
 export function inForceOn({ from, until }: Pick<Limit, 'from' | 'until'>, day: IsoDate): boolean {
   return (from === null || from <= day) && (until === null || day <= until)

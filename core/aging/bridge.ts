@@ -1,6 +1,7 @@
-import { kindOf, openFromRows, type Customers, type LedgerImage } from '../image'
+import { kindOf, type Customers, type LedgerImage, type Open } from '../image'
 import { KINDS, type Movement } from '../ledger'
-import { bucketIndex, type Bucket } from './index'
+import type { Bucket } from './index'
+import { placeAt, placesOf } from './position'
 
 /*
  * From the aging of one day to that of another: what was there, what came, what became older, what went and
@@ -58,12 +59,13 @@ const PART: Readonly<Record<Movement, BridgePart>> = {
 }
 
 /**
- * The bridge from one day to another. `tell` is told of every move, for the Make-up of a part; without it
- * only sums are made.
+ * The bridge from one day to another. `openAt`: what is open on a day. `tell` is told of every move, for the
+ * Make-up of a part; without it only sums are made.
  */
 export function bridge(
   image: LedgerImage,
   customers: Customers,
+  openAt: (day: number) => Open,
   ask: BridgeAsk,
   tell: (move: BridgeMove) => void = () => {},
 ): Bridge {
@@ -74,35 +76,41 @@ export function bridge(
   const i = items.column
   const a = allocations.column
   const agesBy = ask.basis === 'due' ? i.dueDay : i.documentDay
-  const opening = openFromRows(image, { day: from, known: null }).base
-  const closing = openFromRows(image, { day: to, known: null }).base
+  const places = placesOf(buckets)
   const counts = (row: number): boolean => {
     const who = customers.rowOf(i.customer[row]!)
     return who >= 0 && (ask.wanted === null || ask.wanted[who] === 1)
   }
   const columnOf = (row: number, day: number): number =>
-    i.debit[row] === 1 ? bucketIndex(buckets, day - agesBy[row]!) : onAccount
+    i.debit[row] === 1 ? placeAt(places, day - agesBy[row]!) : onAccount
   const move = (part: BridgePart, column: number, row: number, amount: number): void => {
     if (amount === 0) return
     result.parts[part][column]! += amount
     tell({ part, column, itemId: i.id[row]!, amount })
   }
-
-  for (let row = 0; row < items.count; row++) {
-    if (i.postingDay[row]! > to || !counts(row)) continue
-    const sign = i.debit[row] === 1 ? 1 : -1
-    const now = columnOf(row, to)
-    result.closing[now]! += sign * closing[row]!
-    if (i.postingDay[row]! > from) {
-      move(PART[KINDS[kindOf(i.kind[row]!)].movement], now, row, sign * i.base[row]!)
-      continue
+  /** What was open on a day, item by item, signed. */
+  const eachOpen = (day: number, told: (row: number, open: number) => void): void => {
+    const { table } = openAt(day)
+    for (let place = 0; place < table.count; place++) {
+      const base = table.base[place]!
+      const row = table.item[place]!
+      if (base !== 0 && counts(row)) told(row, table.debit[place] === 1 ? base : -base)
     }
-    const before = columnOf(row, from)
-    const open = sign * opening[row]!
+  }
+
+  eachOpen(from, (row, open) => {
+    const [before, now] = [columnOf(row, from), columnOf(row, to)]
     result.opening[before]! += open
-    if (before === now) continue
+    if (before === now) return
     move('older', before, row, -open)
     move('older', now, row, open)
+  })
+  eachOpen(to, (row, open) => (result.closing[columnOf(row, to)]! += open))
+  for (let row = 0; row < items.count; row++) {
+    const day = i.postingDay[row]!
+    if (day <= from || day > to || !counts(row)) continue
+    const sign = i.debit[row] === 1 ? 1 : -1
+    move(PART[KINDS[kindOf(i.kind[row]!)].movement], columnOf(row, to), row, sign * i.base[row]!)
   }
   for (let row = 0; row < allocations.count; row++) {
     const day = a.effectiveDay[row]!

@@ -111,8 +111,28 @@ function byFigure(position: Position, { column, descending, after, limit, day }:
     .map(f => f.group)
 }
 
-/** The value that stands at a place when all are sorted: a page needs nothing beyond it. */
+/**
+ * The value that stands at a place when all are sorted: a page needs nothing beyond it. Hoare's selection:
+ * the part in which the place lies is divided again and again.
+ */
 function nth(values: Float64Array, place: number): number {
   if (values.length <= place) return Infinity
-  return Float64Array.from(values).sort()[place]!
+  const list = Float64Array.from(values)
+  let [low, high] = [0, list.length - 1]
+  while (low < high) {
+    const pivot = list[(low + high) >>> 1]!
+    let [i, j] = [low, high]
+    while (i <= j) {
+      while (list[i]! < pivot) i++
+      while (list[j]! > pivot) j--
+      if (i > j) break
+      const kept = list[i]!
+      list[i++] = list[j]!
+      list[j--] = kept
+    }
+    if (place <= j) high = j
+    else if (place >= i) low = i
+    else break
+  }
+  return list[place]!
 }

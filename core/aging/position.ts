@@ -44,10 +44,10 @@ interface Sums {
   oldest: Int32Array
 }
 
-const emptySums = (slots: number, width: number): Sums => ({
+const emptySums = (slots: number, width: number, scratch = new Scratch()): Sums => ({
   width,
-  figures: new Float64Array(slots * width),
-  oldest: new Int32Array(slots).fill(NEVER),
+  figures: scratch.float('figures', slots * width),
+  oldest: scratch.int('oldest', slots).fill(NEVER),
 })
 
 /** The groups of an aging, in flat arrays. */
@@ -62,10 +62,41 @@ export interface Position {
   inOrderOfNames: boolean
 }
 
-/** The place of a bucket by days late. */
-function placeOf(bounds: readonly number[], late: number): number {
-  for (let i = 0; i < bounds.length; i++) if (late <= bounds[i]!) return i
-  return bounds.length
+/** Days late of which a table knows the bucket; earlier and later ones are as the first and the last. */
+const REACH = 4000
+
+/** The place of a bucket by days late, for `placeAt`. */
+export function placesOf(buckets: readonly Bucket[]): Uint8Array {
+  const places = new Uint8Array(2 * REACH + 1).fill(buckets.length - 1)
+  let late = -REACH
+  buckets.forEach((bucket, place) => {
+    for (; bucket.to !== null && late <= bucket.to; late++) places[late + REACH] = place
+  })
+  return places
+}
+
+/** The place of the bucket of so many days late. */
+export const placeAt = (places: Uint8Array, late: number): number =>
+  places[Math.max(-REACH, Math.min(REACH, late)) + REACH]!
+
+/** Arrays that are used again from question to question: making large ones anew takes longer than filling. */
+export class Scratch {
+  private readonly floats = new Map<string, Float64Array>()
+  private readonly ints = new Map<string, Int32Array>()
+
+  float(name: string, size: number): Float64Array {
+    const known = this.floats.get(name)
+    const array = known?.length === size ? known.fill(0) : new Float64Array(size)
+    this.floats.set(name, array)
+    return array
+  }
+
+  int(name: string, size: number): Int32Array {
+    const known = this.ints.get(name)
+    const array = known?.length === size ? known : new Int32Array(size)
+    this.ints.set(name, array)
+    return array
+  }
 }
 
 /** Sums by slot: a customer, or with `currencies` above 1 a customer and a currency. */
@@ -75,22 +106,22 @@ function sumsOf(
   open: Open,
   ask: PositionAsk,
   currencies: number,
+  scratch: Scratch,
 ): Sums {
-  const { items } = image
-  const { customer, debit, currency, documentDay, dueDay } = items.column
+  const { table } = open
+  const { customer, debit, currency, documentDay, dueDay, amount: openAmount, base: openBase } = table
   const agesBy = ask.basis === 'due' ? dueDay : documentDay
   const only = ask.currency === null ? -1 : image.currencies.indexOf(ask.currency)
   const width = ask.buckets.length + 1
-  const sums = emptySums(customers.count * currencies, width)
+  const sums = emptySums(customers.count * currencies, width, scratch)
   if (ask.currency !== null && only < 0) return sums
   const { figures, oldest } = sums
-  const bounds = ask.buckets.slice(0, -1).map(b => b.to!)
-  const amounts = ask.currency === null ? open.base : open.amount
+  const places = placesOf(ask.buckets)
+  const amounts = ask.currency === null ? openBase : openAmount
   const { day: today } = ask.moment
   const { wanted } = ask
   const { rowById } = customers
-  const { amount: openAmount, base: openBase } = open
-  for (let row = 0; row < items.count; row++) {
+  for (let row = 0; row < table.count; row++) {
     if (openAmount[row] === 0 && openBase[row] === 0) continue
     if (only >= 0 && currency[row] !== only) continue
     const who = rowById[customer[row]!] ?? -1
@@ -101,16 +132,16 @@ function sumsOf(
       continue
     }
     const day = agesBy[row]!
-    figures[slot * width + placeOf(bounds, today - day)]! += amounts[row]!
+    figures[slot * width + placeAt(places, today - day)]! += amounts[row]!
     if (day < oldest[slot]!) oldest[slot] = day
   }
   return sums
 }
 
 /** Slots in which anything stands. */
-function usedOf({ figures, width }: Sums): Int32Array {
+function usedOf({ figures, width }: Sums, scratch = new Scratch()): Int32Array {
   const slots = figures.length / width
-  const used = new Int32Array(slots)
+  const used = scratch.int('used', slots)
   let count = 0
   for (let slot = 0; slot < slots; slot++) {
     const at = slot * width
@@ -176,16 +207,20 @@ function totalsOf({ figures, width }: Sums, used: Int32Array): Position['totals'
   return { amounts, onAccount, total: columns.reduce((a, b) => a + b, 0), count: used.length }
 }
 
-/** The aging of a moment. `named`: what a customer is called by each dimension of `by`. */
+/**
+ * The aging of a moment. `named`: what a customer is called by each dimension of `by`. With a `scratch` it
+ * holds until the next one is made with the same.
+ */
 export function position(
   image: LedgerImage,
   customers: Customers,
   open: Open,
   ask: PositionAsk,
   named: readonly Named[],
+  scratch = new Scratch(),
 ): Position {
   const currencies = ask.by.includes('currency') ? Math.max(1, image.currencies.length) : 1
-  const bySlot = sumsOf(image, customers, open, ask, currencies)
+  const bySlot = sumsOf(image, customers, open, ask, currencies, scratch)
   const labelsOf = (slot: number) => {
     const currency = currencies === 1 ? '' : image.currencies[slot % currencies]!
     return named.map(name => name(Math.floor(slot / currencies), currency))
@@ -193,7 +228,7 @@ export function position(
   const inOrderOfNames = ask.by.length === 1 && ask.by[0] === 'customer'
   const gathered = inOrderOfNames ? null : gather(bySlot, labelsOf)
   const sums = gathered?.sums ?? bySlot
-  const used = usedOf(sums)
+  const used = usedOf(sums, gathered ? new Scratch() : scratch)
   // A group whose parts cancel each other stands there all the same.
   const shown = gathered ? Int32Array.from(gathered.labels.keys()) : used
   if (ask.net) netInPlace(sums, shown)

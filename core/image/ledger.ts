@@ -142,6 +142,10 @@ export class LedgerImage {
     this.allocations.count = row + 1
   }
 
+  hasItem(id: number): boolean {
+    return this.findRow(id) !== NONE
+  }
+
   /** The row of an item. Throws NotInOrder when it is not there. */
   rowOf(id: number): number {
     const row = this.findRow(id)

@@ -9,7 +9,7 @@ import { checkExposure } from '../../server/services/exposure/exposure'
 import { intents, postIntent } from '../../tests/server/post'
 import { actor, CUSTOMERS, database, say, small, TODAY } from './base'
 
-const tell = (what: string, result: string) => say(`${what.padEnd(44)} ${result}`)
+export const tell = (what: string, result: string) => say(`${what.padEnd(44)} ${result}`)
 
 /** Fills the ledger in memory, and lets it answer from now on. */
 export async function fillImage(): Promise<void> {
@@ -47,7 +47,7 @@ export async function visible(): Promise<void> {
 
 const middle = (times: number[]) => times.sort((a, b) => a - b)[Math.floor(times.length / 2)]!
 
-async function timed(times: number, work: (n: number) => Promise<unknown>): Promise<number> {
+export async function timed(times: number, work: (n: number) => Promise<unknown>): Promise<number> {
   await work(0)
   const taken: number[] = []
   for (let n = 1; n <= times; n++) {

@@ -17,6 +17,7 @@ import { actor, CUSTOMERS, database, INVOICES, OPEN, RECEIPTS, say, small, TODAY
 import { openLine } from './bankLine'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
+import { position } from './position'
 import { checks, comparison, fillImage, imageRight, visible } from './image'
 import { posting } from './posting'
 import { build } from './world'
@@ -200,6 +201,7 @@ async function main(): Promise<boolean> {
     await comparison()
     await checks()
     await visible()
+    await position()
     await imageRight()
     if (only) return verified()
   }

@@ -16,6 +16,7 @@ import * as imports from './migrations/0013-imports'
 import * as customers from './migrations/0014-customers'
 import * as signOff from './migrations/0015-sign-off'
 import * as exposure from './migrations/0016-exposure'
+import * as review from './migrations/0017-review'
 
 const migrations = [
   ledger,
@@ -34,6 +35,7 @@ const migrations = [
   customers,
   signOff,
   exposure,
+  review,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

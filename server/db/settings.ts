@@ -3,6 +3,8 @@ import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
 import type { IsoDate } from '../../core/calendar'
 import { HOLD_RULES, type HoldRules } from '../../core/exposure'
+import type { Measure } from '../../core/measures'
+import { WEIGHTS, type Weights } from '../../core/review'
 import type { ReceiptPolicy } from '../../core/ledger'
 import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
@@ -81,6 +83,9 @@ export interface BucketSet {
   bounds: number[]
 }
 
+/** Of overdue `overdueTarget` is the target: it was there first. */
+export type MeasureTargets = Partial<Record<Exclude<Measure, 'overdue'>, number>>
+
 export interface Settings {
   company: string
   house: House
@@ -101,6 +106,10 @@ export interface Settings {
   signOff: Thresholds
   /** Overdue balance the team aims to stay under, base minor units. */
   overdueTarget: number
+  /** What the team aims at, by measure: days and percents, money in base minor units. */
+  measureTargets: MeasureTargets
+  /** Of the parts of the score of an account. */
+  reviewWeights: Weights
   /** House rules for receipts. */
   receiptPolicy: ReceiptPolicy
   /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
@@ -141,6 +150,8 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
       ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined),
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
+    measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},
+    reviewWeights: { ...WEIGHTS, ...(value.get('reviewWeights') as Partial<Weights> | undefined) },
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',
     demo: (value.get('demo') as boolean | undefined) ?? false,

@@ -6,7 +6,10 @@ import {
   type ItemRow,
   type LedgerImage,
 } from '../../core/image'
+import { limitOf } from '../../core/accounts'
+import { WITH_CLASS } from '../services/accounts/inherited'
 import type { Handle } from '../db/handle'
+import { readSettings } from '../db/settings'
 
 /*
  * From the tables of the ledger to its image. Rows of further entries are found by the numbers of their
@@ -108,13 +111,41 @@ export async function addAccounts(
   )
 }
 
+type CustomerCells = Omit<CustomerRow, 'isMerged' | 'limit'> & {
+  isMerged: number
+  own: number | null
+  ofClass: number | null
+  limitCurrency: string
+  limitFrom: string | null
+  limitUntil: string | null
+  insured: number | null
+  insuredUntil: string | null
+}
+
 /** All customers, in the order of their names. */
 export async function readCustomers(database: Handle): Promise<Customers> {
+  const { base } = await readSettings(database)
+  const rows = await database.select<CustomerCells>(
+    `SELECT c.id, c.number, c.name, c.class, COALESCE(k.name, c.class) AS className, c.country, c.city,
+      c.contact, c.currency, c.controller_id AS controllerId, COALESCE(p.name, '') AS controller,
+      c.sales_id AS salesId, COALESCE(c.head_id, c.id) AS headId, c.merged_into IS NOT NULL AS isMerged, c.credit_limit AS own,
+      k.credit_limit AS ofClass, c.limit_currency AS limitCurrency, c.limit_from AS limitFrom,
+      c.limit_until AS limitUntil, c.insured_limit AS insured, c.insured_until AS insuredUntil
+      FROM customer c ${WITH_CLASS} LEFT JOIN person p ON p.id = c.controller_id
+      ORDER BY c.name, c.number`,
+  )
   return new Customers(
-    await database.select<CustomerRow>(
-      `SELECT id, number, name, class, country, controller_id AS controllerId, sales_id AS salesId,
-        COALESCE(head_id, id) AS headId FROM customer ORDER BY name, number`,
-    ),
+    rows.map(({ own, ofClass, limitCurrency, limitFrom, limitUntil, insured, insuredUntil, ...row }) => ({
+      ...row,
+      isMerged: Number(row.isMerged) === 1,
+      limit: {
+        ...limitOf({ own, ofClass, currency: limitCurrency }, base),
+        from: limitFrom,
+        until: limitUntil,
+        insured,
+        insuredUntil,
+      },
+    })),
   )
 }
 

@@ -1,4 +1,5 @@
 import { Customers, LedgerImage, NotInOrder, OpenNow, type Moment, type Open } from '../../core/image'
+import { Scratch } from '../../core/aging'
 import type { Handle } from '../db/handle'
 import { extend, fill, readCustomers, readMerges } from './feed'
 
@@ -7,6 +8,8 @@ export interface Books {
   ledger: LedgerImage
   customers: Customers
   openAt: (moment: Moment) => Open
+  /** Arrays that its questions use again. */
+  scratch?: Scratch
 }
 
 /** The ledger does not fit into the memory it may take: questions go to the tables. */
@@ -18,8 +21,10 @@ const MB = 1024 * 1024
 export class Image implements Books {
   ledger = new LedgerImage()
   customers = new Customers([])
+  readonly scratch = new Scratch()
   private now = new OpenNow(this.ledger)
   private customersVersion = -1
+  private merges = 0
 
   /** `most`: bytes it may take; beyond that `catchUp` throws TooLarge. */
   constructor(
@@ -51,13 +56,19 @@ export class Image implements Books {
     }
     if (version !== this.customersVersion || this.hasUnknownCustomer()) {
       this.customers = await readCustomers(this.database)
-      // What was moved before the ledger was read is moved already: nothing is left to move then.
-      for (const { fromId, intoId } of await readMerges(this.database))
-        this.ledger.mergeCustomers(fromId, intoId)
+      await this.mergeCustomers()
       this.customersVersion = version
     }
     if (this.bytes > this.most)
       throw new TooLarge(`the ledger takes ${Math.round(this.bytes / MB)} MB in memory`)
+  }
+
+  /** What was moved before the ledger was read is moved already: nothing is left to move then. */
+  private async mergeCustomers(): Promise<void> {
+    const merges = await readMerges(this.database)
+    for (const { fromId, intoId } of merges) this.ledger.mergeCustomers(fromId, intoId)
+    if (merges.length !== this.merges) this.now.forgetTables()
+    this.merges = merges.length
   }
 
   private async extendTo(until: number): Promise<void> {

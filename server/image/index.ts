@@ -7,12 +7,23 @@ import { Image, mostBytes, TooLarge } from './image'
 import type { Asked, Told } from './keeper'
 import { answer, type Answer, type Ask, type QuestionName } from './questions'
 
-export { answer, type AgingPage, type Moves, type Wanted } from './questions'
-export { addAccounts, readCustomers } from './feed'
+export { answer, type AgingPage, type MeasuresGroup, type Wanted } from './questions'
+export { addAccounts } from './feed'
+export { slicesOf } from './slices'
+
+/**
+ * While the ledger is read into memory at the start, a question goes to the tables at once, or waits: what
+ * the tables answer slowly is answered sooner by waiting.
+ */
+export type Patience = 'at once' | 'waits'
 
 /** Whoever answers questions from memory; null when it cannot now, and the tables are to be asked. */
 export interface Keeper {
-  ask: <Name extends QuestionName>(name: Name, ask: Ask<Name>) => Promise<Answer<Name> | null>
+  ask: <Name extends QuestionName>(
+    name: Name,
+    ask: Ask<Name>,
+    patience?: Patience,
+  ) => Promise<Answer<Name> | null>
   /** What it takes and holds; null before it is filled. */
   size: () => { bytes: number; items: number } | null
   close: () => Promise<void>
@@ -31,9 +42,10 @@ export async function askImage<Name extends QuestionName>(
   database: Handle,
   name: Name,
   ask: Ask<Name>,
+  patience: Patience = 'at once',
 ): Promise<Answer<Name> | null> {
   if (database.inTransaction) return null
-  return (await keepers.get(database.sequelize)?.ask(name, ask)) ?? null
+  return (await keepers.get(database.sequelize)?.ask(name, ask, patience)) ?? null
 }
 
 /** What the image of a database takes; null without one. */
@@ -75,6 +87,9 @@ export function imageInThread(): Keeper {
   let size: { bytes: number; items: number } | null = null
   let last = 0
   let stopped = false
+  /** Called when it is filled, or will not be. */
+  let settle = () => {}
+  let settled = Promise.resolve()
 
   const nothingMore = () => {
     size = null
@@ -82,11 +97,13 @@ export function imageInThread(): Keeper {
     waiting.clear()
   }
   const begin = (): void => {
+    settled = new Promise(resolve => (settle = resolve))
     thread = new Worker(resolve('server/image/start.mjs'), { env: process.env as Record<string, string> })
     thread.on('message', (told: Told) => {
       if ('state' in told) {
         if (told.state === 'too large') stopped = true
         size = told.state === 'ready' ? { bytes: told.bytes, items: told.items } : null
+        settle()
         return
       }
       const done = waiting.get(told.id)
@@ -96,14 +113,15 @@ export function imageInThread(): Keeper {
     thread.on('error', error => log.error(faultOf(error), 'image'))
     thread.on('exit', () => {
       nothingMore()
+      settle()
       if (!stopped) setTimeout(begin, AGAIN_MS)
     })
   }
   if (mostBytes() > 0) begin()
   return {
-    ask: (name, ask) => {
-      // While it is filled, nobody waits for it.
-      if (!size || !thread) return Promise.resolve(null)
+    ask: async (name, ask, patience) => {
+      if (!size && patience === 'waits') await settled
+      if (!size || !thread) return null
       const id = ++last
       const asked: Asked = { id, name, ask }
       return new Promise(resolve => {
@@ -116,6 +134,7 @@ export function imageInThread(): Keeper {
       stopped = true
       await thread?.terminate()
       nothingMore()
+      settle()
     },
   }
 }

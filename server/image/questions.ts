@@ -1,3 +1,5 @@
+import { accountList, type AccountList, type AccountListAsk } from '../../core/accounts'
+import { convert } from '../../core/money'
 import {
   bridge,
   namedBy,
@@ -9,6 +11,16 @@ import {
 } from '../../core/aging'
 import type { Bridge, BridgeAsk, BridgePart, Position, PositionAsk, SortedRow } from '../../core/aging'
 import type { Customers } from '../../core/image'
+import {
+  ingredientsOf,
+  partItems,
+  type Disputed,
+  type Ingredients,
+  type MeasuredDay,
+  type PartAsk,
+  type PartItem,
+} from '../../core/measures'
+import { dayFigures, type DayAsk, type DayFigures } from '../../core/today'
 import type { Books } from './image'
 
 /*
@@ -66,25 +78,24 @@ function aging(books: Books, { wanted, people, classes, page, ...ask }: AgingQue
     salesId: wanted.salesId ?? null,
   }
   const named = ask.by.map((dimension: Dimension) => namedBy(dimension, customers, naming))
-  const found = position(ledger, customers, open, { ...ask, wanted: wantedRows(customers, wanted) }, named)
-  let whole = 0
-  const { debit } = ledger.items.column
-  for (let row = 0; row < ledger.items.count; row++)
-    whole += debit[row] === 1 ? open.base[row]! : -open.base[row]!
-  return {
-    rows: pageOf(found, page),
-    totals: found.totals,
-    ledger: whole,
-  }
+  const ofCustomers = { ...ask, wanted: wantedRows(customers, wanted) }
+  const found = position(ledger, customers, open, ofCustomers, named, books.scratch)
+  return { rows: pageOf(found, page), totals: found.totals, ledger: open.table.whole }
 }
 
 export interface BridgeQuestion extends Omit<BridgeAsk, 'wanted'> {
   wanted: Wanted
 }
 
+/** What is open on a day, as it is known now. */
+const openOn = (books: Books) => (day: number) => books.openAt({ day, known: null })
+
 /** What moved from one day to another. */
-const bridgeOf = ({ ledger, customers }: Books, { wanted, ...ask }: BridgeQuestion): Bridge =>
-  bridge(ledger, customers, { ...ask, wanted: wantedRows(customers, wanted) })
+const bridgeOf = (books: Books, { wanted, ...ask }: BridgeQuestion): Bridge =>
+  bridge(books.ledger, books.customers, openOn(books), {
+    ...ask,
+    wanted: wantedRows(books.customers, wanted),
+  })
 
 export interface MovesQuestion extends BridgeQuestion {
   part: BridgePart
@@ -101,9 +112,10 @@ export interface Moves {
 }
 
 /** The items that a part of the bridge is made of. */
-function moves({ ledger, customers }: Books, { wanted, part, column, limit, ...ask }: MovesQuestion): Moves {
+function moves(books: Books, { wanted, part, column, limit, ...ask }: MovesQuestion): Moves {
+  const { ledger, customers } = books
   const byItem = new Map<number, number>()
-  bridge(ledger, customers, { ...ask, wanted: wantedRows(customers, wanted) }, move => {
+  bridge(ledger, customers, openOn(books), { ...ask, wanted: wantedRows(customers, wanted) }, move => {
     if (move.part !== part || (column !== null && move.column !== column)) return
     byItem.set(move.itemId, (byItem.get(move.itemId) ?? 0) + move.amount)
   })
@@ -118,7 +130,106 @@ function moves({ ledger, customers }: Books, { wanted, part, column, limit, ...a
   }
 }
 
-export const QUESTIONS = { aging, bridge: bridgeOf, moves }
+export interface MeasuresQuestion {
+  wanted: Wanted
+  days: MeasuredDay[]
+  /** Null: all together. */
+  by: Dimension | null
+  people: [id: number, person: PersonName][]
+  classes: [code: string, name: string][]
+  disputed: Disputed[]
+}
+
+export interface MeasuresGroup {
+  key: string
+  name: string
+  /** Of each day asked for. */
+  days: Ingredients[]
+}
+
+/** The sums that measures are made of, of each group of customers. */
+function measures({ ledger, customers }: Books, question: MeasuresQuestion): MeasuresGroup[] {
+  const { wanted, days, by, people, classes } = question
+  const isWanted = wantedRows(customers, wanted)
+  const naming = { people: new Map(people), classes: new Map(classes), salesId: wanted.salesId ?? null }
+  const nameOf = by && namedBy(by, customers, naming)
+  const groups: { key: string; name: string }[] = []
+  const placeOf = new Map<string, number>()
+  const groupOf = new Int32Array(customers.count).fill(-1)
+  for (let row = 0; row < customers.count; row++) {
+    if (isWanted !== null && isWanted[row] === 0) continue
+    const group = nameOf ? nameOf(row, '') : { key: '', name: '' }
+    const place = placeOf.get(group.key) ?? groups.push(group) - 1
+    placeOf.set(group.key, place)
+    groupOf[row] = place
+  }
+  // Of a ledger in slices, deductions of others are not there.
+  const disputed = question.disputed.filter(d => ledger.hasItem(d.itemId))
+  const sums = ingredientsOf(ledger, customers, { days, groupOf, groups: groups.length, disputed })
+  return groups.map((group, place) => ({ ...group, days: sums.map(day => day[place]!) }))
+}
+
+export interface PartQuestion extends Omit<PartAsk, 'wanted'> {
+  wanted: Wanted
+  limit: number
+}
+
+export interface PartItems {
+  /** The largest first. */
+  items: PartItem[]
+  count: number
+  total: number
+}
+
+/** The items that a part of a measure is made of. */
+function part(books: Books, { wanted, limit, ...ask }: PartQuestion): PartItems {
+  const { ledger, customers } = books
+  const disputed = ask.disputed.filter(d => ledger.hasItem(d.itemId))
+  const found = partItems(ledger, customers, openOn(books), {
+    ...ask,
+    disputed,
+    wanted: wantedRows(customers, wanted),
+  })
+  const items = [...found].sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount) || a.itemId - b.itemId)
+  return {
+    items: items.slice(0, limit),
+    count: items.length,
+    total: items.reduce((sum, i) => sum + i.amount, 0),
+  }
+}
+
+export interface AccountsQuestion extends Omit<AccountListAsk, 'wanted' | 'inBase'> {
+  wanted: Wanted
+  base: string
+  /** Of currencies that limits are in: one unit in base currency. */
+  rates: [currency: string, rate: string][]
+}
+
+/** The list of accounts by what the ledger says of each. */
+function accounts(books: Books, { wanted, base, rates, ...ask }: AccountsQuestion): AccountList {
+  const { customers } = books
+  const rateOf = new Map(rates)
+  const inBase = (amount: number, currency: string): number | null => {
+    if (currency === base || amount === 0) return amount
+    const rate = rateOf.get(currency)
+    return rate === undefined ? null : convert(amount, currency, base, rate)
+  }
+  const open = books.openAt({ day: ask.day, known: null })
+  return accountList(customers, open, { ...ask, wanted: wantedRows(customers, wanted), inBase })
+}
+
+export interface DayQuestion extends Omit<DayAsk, 'wanted'> {
+  wanted: Wanted
+}
+
+/** The figures of the first screen. */
+function day(books: Books, { wanted, ...ask }: DayQuestion): DayFigures {
+  const { ledger, customers } = books
+  const open = books.openAt({ day: ask.today, known: null })
+  return dayFigures(ledger, customers, open, { ...ask, wanted: wantedRows(customers, wanted) })
+}
+
+export const QUESTIONS = { aging, bridge: bridgeOf, moves, measures, part, accounts, day }
 
 export type QuestionName = keyof typeof QUESTIONS
 export type Ask<Name extends QuestionName> = Parameters<(typeof QUESTIONS)[Name]>[1]

@@ -29,7 +29,7 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
   )
   const expected = new Map(rows.map(r => [r.id, r]))
   const open = image.openAt({ day: LAST_DAY, known: null })
-  const { id, debit, postingDay } = ledger.items.column
+  const { id, debit } = ledger.items.column
   for (let row = 0; row < ledger.items.count; row++) {
     const sign = debit[row] === 1 ? 1 : -1
     const said = expected.get(id[row]!)
@@ -42,17 +42,24 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
     )
   }
 
+  const { table } = open
+  let listed = 0
+  for (let place = 0; place < table.count; place++) {
+    const row = table.item[place]!
+    const kept = `${open.amount[row]} / ${open.base[row]}`
+    differ('listed open in memory', `item ${id[row]}`, kept, `${table.amount[place]} / ${table.base[place]}`)
+    if (table.amount[place] !== 0 || table.base[place] !== 0) listed++
+  }
+  differ('rows in memory', 'open items listed', rows.length, listed)
+
   const months = await database.select<{ day: string; balance: unknown }>(
     `SELECT m.day, (SELECT SUM(d.base_amount) FROM account_day d JOIN ledger_account a ON a.number = d.account
         WHERE a.purpose IN ('receivables', 'advances') AND d.date <= m.day) AS balance
       FROM (SELECT DISTINCT LAST_DAY(date) AS day FROM entry) m ORDER BY m.day`,
   )
   for (const { day, balance } of months) {
-    const then = image.openAt({ day: dayNumber(day), known: null })
-    let sum = 0
-    for (let row = 0; row < ledger.items.count; row++)
-      if (postingDay[row]! <= dayNumber(day)) sum += debit[row] === 1 ? then.base[row]! : -then.base[row]!
-    differ('month end in memory', day, balance ?? 0, sum)
+    const { whole } = image.openAt({ day: dayNumber(day), known: null }).table
+    differ('month end in memory', day, balance ?? 0, whole)
   }
   return differences
 }

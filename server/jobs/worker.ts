@@ -4,6 +4,8 @@ import { NoRoom, requireRoom } from '../db/room'
 import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
 import { holdKeeper } from '../services/exposure/holdKeeper'
+import { figureKeeper } from '../services/today/kept'
+import { reviewKeeper } from '../services/review/model'
 import { accessRules } from '../services/people/access'
 import { tidySessions } from '../services/people/sessions'
 
@@ -15,6 +17,8 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 const TIDY_MS = 3_600_000
 let tidied = 0
 const keepHolds = holdKeeper(database)
+const keepFigures = figureKeeper(database)
+const keepReview = reviewKeeper(database)
 
 for (;;) {
   let busy = false
@@ -25,7 +29,13 @@ for (;;) {
     }
     requireRoom()
     await keepHolds()
-    busy = (await runNextJob(database)) || (await sendNext(database, mailPort()))
+    busy = await runNextJob(database)
+    // What somebody waits for comes first, letters can wait a moment.
+    if (!busy) {
+      await keepFigures()
+      await keepReview()
+      busy = await sendNext(database, mailPort())
+    }
   } catch (error) {
     if (!(error instanceof NoRoom)) reportJobTrouble(error)
     await pause(2000)

@@ -1,13 +1,18 @@
 import { faultOf, log } from '../log'
 import { db } from '../db/connection'
 import { readSettings } from '../db/settings'
+import { readHistory } from '../services/today/history'
 import { customerDirectory } from '../services/banking/directory'
 
-/** Reads the customers for the matching at the start, so that the first bank line opens like any other. */
+/**
+ * Reads at the start what is kept: the customers for the matching, so that the first bank line opens like any
+ * other, and the sums of the months for the first screen.
+ */
 export default defineNitroPlugin(() => {
   const warm = async () => {
     const { versions } = await readSettings(db())
     await customerDirectory(db(), versions.customers)
+    await readHistory(db(), {})
   }
   warm().catch(error => log.error(faultOf(error), 'warm'))
 })

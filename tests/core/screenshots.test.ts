@@ -41,7 +41,9 @@ const SHOWS: Record<string, string[]> = {
   'sign-off.png': ['app/pages/sign-off'],
   'master.png': ['app/pages/accounts/[[]number[]]/master.vue', 'app/components/accounts/MasterForm.vue'],
   'import.png': ['app/pages/documents', 'app/components/documents'],
-  'setup.png': ['app/pages/setup', 'app/components/setup/CompanyForm.vue'],
+  'accounts.png': ['app/pages/accounts/index.vue', 'app/components/views'],
+  'measures.png': ['app/pages/measures', 'app/components/measures'],
+  'review.png': ['app/pages/review', 'app/components/review'],
   'bank.png': ['app/pages/banking/index.vue'],
   'tick-sheet.png': ['app/pages/receipts/tick-sheet.vue'],
 }

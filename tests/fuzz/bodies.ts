@@ -99,6 +99,10 @@ export function rightBodies(today: string): Record<string, unknown[]> {
       { customer: 'K1', cause: 'hand', reason: 'paid', until: null },
       { customer: 'K2', cause: 'hand', reason: 'paid', until: today },
     ],
+    'post /api/views': [
+      { screen: 'aging', name: 'Fuzz', shared: true, state: { by: 'class' } },
+      { screen: 'accounts', name: 'Fuzz', state: { sort: '-open', hidden: ['class'] } },
+    ],
     'post /api/accounts': [
       { number: 'N1', values: { name: 'New', country: 'IE', creditLimit: 5000 } },
       { number: 'N2', values: { name: 'Newer', country: 'GB' } },

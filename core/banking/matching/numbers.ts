@@ -134,6 +134,9 @@ export function numbersIn(
   return [...found]
 }
 
+/** A database is asked for so many numbers of one text at most: a text of more is none of a payer's. */
+export const MOST_ASKED = 600
+
 /** Every key that a text may hold, known or not: what a database is asked for before `numbersIn`. */
 export function possibleNumbers(text: string): string[] {
   const found = new Set<string>()
@@ -156,7 +159,7 @@ export function possibleNumbers(text: string): string[] {
       for (const end of ends.slice(0, 12)) found.add(key.slice(0, -end.length) + end)
       for (const to of ranges.slice(0, 4)) for (const inside of numbersBetween(key, to)) found.add(inside)
     }
-  return [...found].slice(0, 600)
+  return [...found].slice(0, MOST_ASKED)
 }
 
 /**

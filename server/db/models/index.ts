@@ -24,6 +24,7 @@ import { inboxFault } from './inboxFault'
 import { item } from './item'
 import { job } from './job'
 import { journalLine } from './journalLine'
+import { keptFigure } from './keptFigure'
 import { ledgerAccount } from './ledgerAccount'
 import { ledgerRule } from './ledgerRule'
 import { note } from './note'
@@ -40,7 +41,10 @@ import { rate } from './rate'
 import { receiptMeans } from './receiptMeans'
 import { reminderPolicy } from './reminderPolicy'
 import { reminderRun } from './reminderRun'
+import { reviewModel } from './reviewModel'
+import { reviewScore } from './reviewScore'
 import { salesOrder } from './salesOrder'
+import { savedView } from './savedView'
 import { series } from './series'
 import { session } from './session'
 import { setting } from './setting'
@@ -80,6 +84,7 @@ export const TABLES = {
   item,
   job,
   journal_line: journalLine,
+  kept_figure: keptFigure,
   ledger_account: ledgerAccount,
   ledger_rule: ledgerRule,
   note,
@@ -96,7 +101,10 @@ export const TABLES = {
   receipt_means: receiptMeans,
   reminder_policy: reminderPolicy,
   reminder_run: reminderRun,
+  review_model: reviewModel,
+  review_score: reviewScore,
   sales_order: salesOrder,
+  saved_view: savedView,
   series,
   session,
   setting,

@@ -14,7 +14,9 @@ import { heldOf } from '../exposure/holds'
 import { standingsOf } from '../exposure/standing'
 import { findCustomer } from './customers'
 import { type Actor, type Scope } from '../people/scope'
-import { MONEY } from './accounts'
+import { kindList } from '../../../core/ledger'
+
+const MONEY = kindList(k => k.money)
 
 /** "2 % within 10 days, 30 days net": the terms in words. */
 export function termsInWords(text: string): string {

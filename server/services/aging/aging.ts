@@ -25,7 +25,7 @@ function pageAsk(q: AgingRequest, { asOf }: AgingRequestInForce): PageAsk {
 }
 
 /** The names that rows of an aging bear, beside those of customers. */
-async function namesOf(database: Handle, dimensions: readonly string[]) {
+export async function namesOf(database: Handle, dimensions: readonly string[]) {
   const people: [number, PersonName][] = []
   const classes: [string, string][] = []
   if (dimensions.includes('controller') || dimensions.includes('sales'))

@@ -1,19 +1,16 @@
 import type { z } from 'zod'
 import { addBridge, BRIDGE_PARTS, emptyBridge, type Bridge } from '../../../core/aging'
 import { dayNumber, lastMonthEnd } from '../../../core/calendar'
-import { LedgerImage, OpenNow } from '../../../core/image'
 import type { compareItemsQuery, compareQuery, Comparison, CompareItems } from '../../../contract/aging'
-import { chunksOf, type Handle } from '../../db/handle'
+import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
-import { addAccounts, answer, askImage, readCustomers, type Moves, type Wanted } from '../../image'
+import { answer, askImage, slicesOf } from '../../image'
+import { largestItems } from '../../image/largest'
 import { ProblemError } from '../common/problems'
 import type { Scope } from '../people/scope'
 import { bucketsNamed, customersWanted } from './request'
 
 type Asked = z.output<typeof compareQuery>
-
-/** Customers that are read together, when the ledger is not in memory. */
-const SLICE = 500
 
 async function askOf(database: Handle, q: Asked, scope: Scope) {
   const settings = await readSettings(database)
@@ -38,23 +35,10 @@ async function askOf(database: Handle, q: Asked, scope: Scope) {
   }
 }
 
-/** Small images of some customers at a time: bounded in memory, and the same questions answer from them. */
-async function* slicesOf(database: Handle, wanted: Wanted) {
-  const all = await readCustomers(database)
-  const ids = wanted.ids ?? all.rows.map(c => c.id)
-  for (const chunk of chunksOf(ids, SLICE)) {
-    const ledger = new LedgerImage()
-    await addAccounts(database, ledger, chunk)
-    const now = new OpenNow(ledger)
-    now.catchUp()
-    yield { ledger, customers: all, openAt: now.at.bind(now) }
-  }
-}
-
 /** What moved from one day to another, each column adding up to the cent. */
 export async function compareAging(database: Handle, q: Asked, scope: Scope): Promise<Comparison> {
   const { settings, from, to, buckets, ask } = await askOf(database, q, scope)
-  let bridge: Bridge | null = await askImage(database, 'bridge', ask)
+  let bridge: Bridge | null = await askImage(database, 'bridge', ask, 'waits')
   if (!bridge) {
     bridge = emptyBridge(buckets.length + 1)
     for await (const books of slicesOf(database, ask.wanted)) addBridge(bridge, answer(books, 'bridge', ask))
@@ -85,18 +69,7 @@ export async function compareItems(
   const { settings, buckets, ask } = await askOf(database, q, scope)
   const column = q.column === 'all' ? null : q.column === 'onAccount' ? buckets.length : Number(q.column)
   const question = { ...ask, part: q.part, column, limit: q.limit }
-  let found: Moves | null = await askImage(database, 'moves', question)
-  if (!found) {
-    found = { items: [], count: 0, total: 0 }
-    for await (const books of slicesOf(database, ask.wanted)) {
-      const more = answer(books, 'moves', question)
-      found.items = [...found.items, ...more.items]
-        .sort((a, b) => Math.abs(b.amount) - Math.abs(a.amount) || a.itemId - b.itemId)
-        .slice(0, q.limit)
-      found.count += more.count
-      found.total += more.total
-    }
-  }
+  const found = await largestItems(database, 'moves', question)
   const ids = found.items.map(i => i.itemId)
   const rows = ids.length
     ? await database.select<

@@ -6,7 +6,10 @@ import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { wouldDecide, type By, type Command, type WithLedger } from '../../ledger/command'
+import { exposureOf } from '../../../core/exposure'
+import { NoRate } from '../../ledger/rates'
 import type { Customer } from '../accounts/customers'
+import { standingsOf } from '../exposure/standing'
 
 /** A state that belongs to one account can show what the posting does to it. */
 interface OfAccount extends WithLedger {
@@ -103,14 +106,52 @@ async function changesOf(
     move(a.creditItemId, a.creditBase)
   }
   const after = age(items.values(), settings.today, settings.buckets)
-  const { creditLimit } = customer
   return {
     open: [before.total, after.total],
     strata: [before.amounts, after.amounts],
     onAccount: [before.onAccount, after.onAccount],
-    headroom: creditLimit === null ? null : [creditLimit - before.total, creditLimit - after.total],
+    headroom: await headroomOf(database, customer, posting, settings, after.total - before.total),
     exchange: posting.allocations.reduce((a, x) => a + x.creditBase - x.debitBase, 0),
   }
+}
+
+/**
+ * What is left under the limit, before and after, by exposure as everywhere. `change`: of what is open. A
+ * cheque is not final yet: what it pays stays at risk. Null without a limit, or when a rate is missing.
+ */
+async function headroomOf(
+  database: Handle,
+  customer: Customer,
+  posting: Posting,
+  settings: Settings,
+  change: number,
+): Promise<[number, number] | null> {
+  try {
+    const standing = (await standingsOf(database, settings, [customer.id])).get(customer.id)
+    if (!standing || standing.limit === null) return null
+    const { exposure, limit, facts } = standing
+    const { secured: _, ...parts } = exposure.parts
+    const cheques = posting.items.flatMap(i => i.means.filter(m => m.means === 'cheque'))
+    const more = cheques.reduce((sum, m) => sum + m.baseAmount, 0)
+    const notFinal = parts.notFinal + more - (await chequesTakenBack(database, posting))
+    const after = exposureOf({ ...parts, receivables: parts.receivables + change, notFinal }, facts.insured)
+    return [limit - exposure.total, limit - after.total]
+  } catch (error) {
+    if (error instanceof NoRate) return null
+    throw error
+  }
+}
+
+/** Cheques of receipts that a posting reverses, as far as the bank has not shown them. */
+async function chequesTakenBack(database: Handle, posting: Posting): Promise<number> {
+  const ids = posting.items.flatMap(i => (i.reversesItemId === null ? [] : [i.reversesItemId]))
+  if (!ids.length) return 0
+  const [row] = await database.select(
+    `SELECT SUM(base_amount) AS amount FROM receipt_means
+      WHERE item_id IN (:ids) AND means = 'cheque' AND met = 0`,
+    { ids },
+  )
+  return int(row!.amount)
 }
 
 /** Items of the account that are closed now and would be open again, with their due dates. */

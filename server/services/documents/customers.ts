@@ -23,6 +23,7 @@ import { settleHeads } from '../accounts/master/references'
 import { asText, labelOf } from '../accounts/master/words'
 import { checkReferences, valuesIn, type Row, type Say } from './customerRows'
 import { existing, nothingImported, readTable, sampleOf, type ImportOptions, type Progress } from './table'
+import { limitToKeep } from '../accounts/master/classLimit'
 
 const CHUNK = 2000
 /** So many changes are shown. */
@@ -48,6 +49,8 @@ interface Changed {
   values: Values
   references: { column: (typeof CUSTOMER_REFERENCES)[number]; before: string; after: string }[]
   fields: { number: string; field: string; before: string; after: string }[]
+  /** Of its class of before, when it goes to one with another limit. */
+  keptLimit: Awaited<ReturnType<typeof limitToKeep>>
 }
 
 const columnsOf = (values: Values, fields: readonly Field[]): Record<string, Value> =>
@@ -221,14 +224,17 @@ async function changesOf(tx: Handle, rows: readonly Row[], base: string, say: Sa
         })),
         ...references.map(r => ({ number, field: r.column as string, before: r.before, after: r.after })),
       ]
-      if (fields.length) changed.push({ id, number, version, before, values, references, fields })
+      const keptLimit = await limitToKeep(tx, before, values.class ?? null)
+      if (fields.length) changed.push({ id, number, version, before, values, references, fields, keptLimit })
     }
   }
   return changed
 }
 
 /** Of what changes, the part that a second person signs. */
-function signedPart({ number, before, values }: Changed): ToSign {
+function signedPart({ number, before: seen, values, keptLimit }: Changed): ToSign {
+  // Another class may bring another limit: that of before becomes the account's own until it is signed.
+  const before = keptLimit ? { ...seen, creditLimit: keptLimit.amount } : seen
   const differs = (field: Field) => (values[field] ?? '') !== (before[field] ?? '')
   const limits = Object.fromEntries(LIMIT_FIELDS.filter(differs).map(field => [field, values[field] ?? null]))
   return { number, before, limits: limits as Values, isBankChanged: BANK.some(differs) }
@@ -250,10 +256,11 @@ async function write(
   base: string,
   progress: Progress,
 ): Promise<void> {
-  for (const [n, { id, number, version, before, values, references }] of changed.entries()) {
+  for (const [n, { id, number, version, before, values, references, keptLimit }] of changed.entries()) {
     if (n % 200 === 0) await progress('Changing', n, changed.length)
     const atOnce = FIELD_NAMES.filter(f => !isLimit(f) && (values[f] ?? '') !== (before[f] ?? ''))
     const columns = columnsOf(values, atOnce)
+    if (keptLimit) columns.credit_limit = keptLimit.amount
     if (atOnce.some(f => BANK.includes(f))) {
       columns.bank_changed_by = actor.id
       columns.bank_changed_at = new Date().toISOString().slice(0, 23).replace('T', ' ')
@@ -272,6 +279,15 @@ async function write(
         after: asText(f, values[f], base),
       })),
       ...references.map(r => ({ field: labelOf(r.column), before: r.before, after: r.after })),
+      ...(keptLimit
+        ? [
+            {
+              field: labelOf('creditLimit'),
+              before: '',
+              after: asText('creditLimit', keptLimit.amount, keptLimit.currency),
+            },
+          ]
+        : []),
     ]
     if (fields.length)
       await keepChange(tx, actor.id, number, { version: version + 1, reason: 'import', fields })

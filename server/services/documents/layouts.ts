@@ -2,11 +2,19 @@ import { createHash } from 'node:crypto'
 import type { z } from 'zod'
 import { CUSTOMER_COLUMNS, DOCUMENT_COLUMNS, importMap } from '../../../contract/documents'
 import type { ImportConverted, ImportLook } from '../../../contract/documents'
+import { ORDER_COLUMNS } from '../../../contract/exposure'
 import type { ImportKind, ImportMap } from '../../../formats/table'
 import type { Handle } from '../../db/handle'
 import { parseFile } from '../../parse'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
+
+/** Our columns by kind, those included that a table may have instead of the amount. */
+const COLUMNS: Record<ImportKind, readonly string[]> = {
+  customers: CUSTOMER_COLUMNS,
+  documents: [...DOCUMENT_COLUMNS, 'debit', 'credit'],
+  orders: ORDER_COLUMNS,
+}
 
 /** Tables of the same columns are laid out the same, whatever their rows. */
 const signatureOf = (names: readonly string[]) =>
@@ -52,8 +60,7 @@ export function mapFrom(text: string): ImportMap {
   const wrong = (message: string) =>
     new ProblemError(400, 'Not a map', message, [{ path: 'map', message, satisfy: 'as `look` answers it' }])
   if (!parsed.success) throw wrong('the map is not of the form that is asked for')
-  const ours: readonly string[] =
-    parsed.data.kind === 'customers' ? CUSTOMER_COLUMNS : [...DOCUMENT_COLUMNS, 'debit', 'credit']
+  const ours = COLUMNS[parsed.data.kind]
   const unknown = [...Object.keys(parsed.data.columns), ...Object.keys(parsed.data.fixed)].find(
     c => !ours.includes(c),
   )

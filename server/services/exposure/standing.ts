@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { inForceOn, insuredOn, type Limit } from '../../../core/accounts'
+import { inForceOn, insuredOn, limitOf, type Limit } from '../../../core/accounts'
 import { addDays } from '../../../core/calendar'
 import { exposureOf, orderParts, type Exposure, type HoldFacts } from '../../../core/exposure'
 import { int } from '../../db/connection'
@@ -115,6 +115,49 @@ function levelsOf(db: Handle, of: Of, values: Values) {
   )
 }
 
+/** Of each database the addends as they were last, and what they follow from. */
+const kept = new WeakMap<object, { state: string; sums: ReadonlyMap<number, number> }>()
+
+/**
+ * What adds to the exposure of accounts beside what is open, base currency: delivered, ordered, not final.
+ * Amounts that lack a rate are left out. Read again when anything was posted, matched or ordered since.
+ */
+export async function addendsOf(db: Handle, settings: Settings): Promise<ReadonlyMap<number, number>> {
+  const [row] = await db.select(
+    `SELECT (SELECT MAX(id) FROM entry) AS entry, (SELECT MAX(id) FROM bank_match) AS matched,
+      (SELECT MAX(id) FROM slip) AS slip, (SELECT COUNT(*) FROM sales_order) AS orders,
+      (SELECT MAX(at) FROM sales_order) AS changed, (SELECT COUNT(*) FROM customer_merge) AS merged`,
+  )
+  const state = JSON.stringify([row, settings.today, settings.base])
+  const known = kept.get(db.sequelize)
+  if (known?.state === state) return known.sums
+  const sums = await readAddends(db, settings)
+  kept.set(db.sequelize, { state, sums })
+  return sums
+}
+
+async function readAddends(db: Handle, settings: Settings): Promise<Map<number, number>> {
+  const [orders, cheques] = await Promise.all([ordersOf(db, null, {}), chequesOf(db, null, {})])
+  const inBase = await inBaseToday(
+    db,
+    settings,
+    orders.map(o => o.currency),
+  )
+  const sums = new Map<number, number>()
+  const add = (customerId: number, amount: number) =>
+    sums.set(customerId, (sums.get(customerId) ?? 0) + amount)
+  for (const { customerId, amount } of cheques) add(customerId, int(amount))
+  for (const order of orders) {
+    const parts = orderParts(order)
+    try {
+      add(order.customerId, inBase(parts.delivered + parts.orders, order.currency))
+    } catch (error) {
+      if (!(error instanceof NoRate)) throw error
+    }
+  }
+  return sums
+}
+
 const byCustomer = <T extends { customerId: number }>(rows: readonly T[]): Map<number, T> =>
   new Map(rows.map(r => [r.customerId, r]))
 
@@ -158,8 +201,8 @@ export async function standingsOf(
   }
   const standings = new Map<number, AccountStanding>()
   const standingOf = ({ customerId, own, ofClass, ...l }: (typeof limits)[number]): AccountStanding => {
-    const currency = l.currency || base
-    const terms: Limit = { ...l, currency, amount: own ?? (currency === base ? ofClass : null) }
+    const terms: Limit = { ...l, ...limitOf({ own, ofClass, currency: l.currency }, base) }
+    const { currency } = terms
     const isInForce = inForceOn(terms, today)
     const limit = terms.amount !== null && isInForce ? inBase(terms.amount, currency) : null
     const insured = inBase(insuredOn(terms, today), currency)

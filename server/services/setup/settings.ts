@@ -2,12 +2,13 @@ import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
 import type { HoldRules } from '../../../core/exposure'
+import type { Weights } from '../../../core/review'
 import type { Thresholds } from '../../../core/signOff'
 import type { ReceiptPolicy } from '../../../core/ledger'
 import type { SettingsAnswer } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
 import { isTimeZone, readSettings, writeSetting } from '../../db/settings'
-import type { Access, BucketSet, House } from '../../db/settings'
+import type { Access, BucketSet, House, MeasureTargets } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import { requireAbility } from '../../ledger/rights'
 import { ProblemError } from '../common/problems'
@@ -43,6 +44,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     holdRules,
     signOff,
     overdueTarget,
+    measureTargets,
+    reviewWeights,
     receiptPolicy,
     matching,
     timeZone,
@@ -60,6 +63,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     holdRules,
     signOff,
     overdueTarget,
+    measureTargets,
+    reviewWeights,
     receiptPolicy,
     matching,
     timeZone,
@@ -82,6 +87,8 @@ export interface Changes {
   holdRules?: HoldRules
   signOff?: Thresholds
   overdueTarget?: number
+  measureTargets?: MeasureTargets
+  reviewWeights?: Weights
   receiptPolicy?: ReceiptPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
@@ -113,6 +120,10 @@ export async function changeSettings(
 ): Promise<SettingsAnswer> {
   if (changes.bounds) checkBounds(changes.bounds, 'bounds')
   changes.bucketSets?.forEach((set, i) => checkBounds(set.bounds, `bucketSets.${i}.bounds`))
+  if (changes.reviewWeights && Object.values(changes.reviewWeights).every(w => w === 0))
+    throw new ProblemError(422, 'Nothing weighs', 'a score needs a part with a weight above zero', [
+      { path: 'reviewWeights', message: 'all are zero', satisfy: 'give one of them a weight' },
+    ])
   if (changes.access) {
     requireAbility(actor, 'people.edit', 'access')
     checkAccess(changes.access)

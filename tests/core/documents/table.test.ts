@@ -24,7 +24,7 @@ const utf8 = (text: string) => new TextEncoder().encode(text)
 const utf16 = (text: string, mark = true) => Buffer.from(`${mark ? '\ufeff' : ''}${text}`, 'utf16le')
 const latin = (text: string) => Buffer.from(text, 'latin1')
 /** What the import would be given, as objects. */
-const taken = async (bytes: Uint8Array, kind?: 'customers' | 'documents') => {
+const taken = async (bytes: Uint8Array, kind?: 'customers' | 'documents' | 'orders') => {
   const sheet = await readSheet(bytes)
   const { map } = guessImport(sheet, kind)
   const { header, rows, lines, leftOut } = convertSheet(sheet, map)
@@ -224,4 +224,39 @@ test.each([
   ['blank lines', utf8('\n\n ;; \n')],
 ])('refused with a word that helps: %s', async (_, bytes) => {
   await expect(readSheet(bytes)).rejects.toThrow(TableFault)
+})
+
+test('a list of orders from elsewhere, and what its states are called', async () => {
+  const orders = [
+    'Auftragsnr;Kundennr;Auftragsdatum;Währung;Auftragswert;Geliefert;Berechnet;Status',
+    'A-1;10023;03.11.2026;EUR;4.800,00;1.200,00;0,00;offen',
+    'A-2;10024;04.11.2026;EUR;950,00;950,00;950,00;erledigt',
+    'A-3;10024;05.11.2026;EUR;70,00;0,00;0,00;storniert',
+    'Summe;;;;5.820,00;2.150,00;950,00;',
+  ].join('\r\n')
+  const { map, rows, leftOut } = await taken(utf8(orders))
+  expect(map).toMatchObject({ kind: 'orders', order: 'DMY', decimal: ',' })
+  expect(rows).toMatchObject([
+    {
+      number: 'A-1',
+      customer: '10023',
+      date: '2026-11-03',
+      amount: '4800.00',
+      delivered: '1200.00',
+      state: 'open',
+    },
+    { number: 'A-2', invoiced: '950.00', state: 'closed' },
+    { number: 'A-3', amount: '70.00', state: 'cancelled' },
+  ])
+  expect(leftOut).toBe(1)
+  // What nobody calls a state is told by the import as a fault of its cell.
+  const odd = await taken(utf8('number,customer,date,amount,state\r\nA-4,1,2026-11-05,7.00,maybe\r\n'))
+  expect(odd.rows).toMatchObject([{ state: 'maybe' }])
+})
+
+test('documents with a number of an order are documents all the same', async () => {
+  const { map } = await taken(
+    utf8('Invoice no,Customer no,Invoice date,Order no,Amount\r\n1,10023,2026-11-05,PO-7,5.00\r\n'),
+  )
+  expect(map).toMatchObject({ kind: 'documents', columns: { order: 3 } })
 })

@@ -257,3 +257,42 @@ test('two records of one customer become one: all goes over, the old number find
   const told = await problem(mergeCustomers(books.database, books.actor, 'M2', { into: 'K2', reason: 'x' }))
   expect(told!.detail).toMatch(/kept in EUR and K2 in NOK/)
 })
+
+test('another class brings no higher limit by itself: that waits, the one of before stays', async () => {
+  await customers(books, 'number,name,country,currency,class\nMU1,Murre,IE,EUR,feed\n')
+  await books.database.run(`UPDATE customer_class SET credit_limit = 100000 WHERE code = 'feed'`)
+  await books.database.run(`UPDATE customer_class SET credit_limit = 90000000 WHERE code = 'fish'`)
+  const limit = async () => {
+    const { values, inherited } = await master('MU1')
+    return values.creditLimit ?? inherited.creditLimit
+  }
+  expect(await limit()).toBe(100_000)
+  const asked = await change('MU1', { set: { class: 'fish' }, reason: 'breeds salmon now' })
+  expect(asked.applied).toEqual(['class'])
+  expect(asked.waiting).not.toBeNull()
+  expect(await limit()).toBe(100_000)
+  await signed(asked.waiting!)
+  expect(await limit()).toBe(90_000_000)
+  expect((await master('MU1')).values.creditLimit).toBeNull()
+  // A lower one holds at once: nobody needs to sign it.
+  const back = await change('MU1', { set: { class: 'feed' } })
+  expect(back.waiting).toBeNull()
+  expect(await limit()).toBe(100_000)
+})
+
+test('nor does a file that changes the class', async () => {
+  await customers(books, 'number,name,country,currency,class\nMU2,Murrelet,IE,EUR,feed\n')
+  const options = { dryRun: false, skipExisting: false, update: true }
+  const told = await importCustomers(
+    books.database,
+    cora,
+    'number,class\nMU2,fish\n',
+    options,
+    async () => {},
+  )
+  expect(told).toMatchObject({ updated: 1, waiting: 1 })
+  const { values, inherited, waiting: asked } = await master('MU2')
+  expect([values.class, values.creditLimit, inherited.creditLimit]).toEqual(['fish', 100_000, 90_000_000])
+  await signed(asked[0]!.id)
+  expect((await master('MU2')).values.creditLimit).toBeNull()
+})

@@ -38,8 +38,11 @@ const question = {
 test('until it is filled nobody waits for it; then it answers as the tables do, with what was just posted', async () => {
   const expected = await readAging(books.database, agingQuery.parse({}), {})
   const keeper: Keeper = imageInThread()
+  // Whoever is better served by waiting is answered as soon as it is filled.
+  const patient = keeper.ask('aging', question, 'waits')
   expect(await keeper.ask('aging', question)).toBeNull()
   keepImage(books.database, keeper)
+  expect((await patient)!.totals.total).toBe(expected.totals.total)
   await until(() => keeper.size() !== null)
   expect(await readAging(books.database, agingQuery.parse({}), {})).toEqual(expected)
   await documents(books, 'number,customer,date,amount\nT-1,K1,2026-11-02,10.00\n')
@@ -54,6 +57,7 @@ test('a ledger that does not fit is told once, and its thread is not begun anew'
   process.env.BILANCIO_IMAGE_MB = '0.001'
   const begun = jest.spyOn(global, 'setTimeout')
   const keeper = imageInThread()
+  expect(await keeper.ask('aging', question, 'waits')).toBeNull()
   await new Promise(resolve => setTimeout(resolve, 6000))
   expect(keeper.size()).toBeNull()
   expect(begun.mock.calls.filter(([, ms]) => ms === 2000)).toEqual([])

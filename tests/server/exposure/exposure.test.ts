@@ -8,7 +8,7 @@ import { keepHolds, releaseCommand, setHold } from '../../../server/services/exp
 import { listHeld, readConcentration } from '../../../server/services/exposure/lists'
 import { importOrders, takeOrders } from '../../../server/services/exposure/orders'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
-import { intents, postIntent } from '../post'
+import { intents, postIntent, proofOf } from '../post'
 
 let books: Books
 const bea: Signer = { id: 2, name: 'Bea', role: 'supervisor', standsInFor: [] }
@@ -242,4 +242,42 @@ O-6,S1,2026-11-01,EUR,100.00,,,
   expect(await count()).toBe(before)
   expect(await file(good)).toMatchObject({ imported: 1, updated: 1 })
   expect((await exposure('G2')).account.parts.delivered).toBe(0)
+})
+
+test('the headroom of a Proof is what the exposure says when it is posted, cheques included', async () => {
+  await customers(
+    books,
+    'number,name,country,currency,class,credit_limit,insured_limit\nH1,Heron Loch,IE,EUR,feed,900.00,150.00\n',
+  )
+  await documents(
+    books,
+    'number,customer,date,due_date,currency,amount\nH-1,H1,2026-09-01,2026-10-01,EUR,700.00\n',
+  )
+  const [item] = await books.database.select<{ id: number }>("SELECT id FROM item WHERE number = 'H-1'")
+  const headroomNow = async () => (await exposure('H1')).account.headroom
+  const held = async (intent: Awaited<ReturnType<typeof intents.receipt>>) => {
+    const { changes } = await proofOf(books.database, intent)
+    expect(changes!.headroom![0]).toBe(await headroomNow())
+    const posted = await postIntent(books.database, books.actor, intent)
+    expect(await headroomNow()).toBe(changes!.headroom![1])
+    return posted
+  }
+  const pay = (means: 'transfer' | 'cheque', amount: number) =>
+    intents.receipt(books.database, {
+      customer: 'H1',
+      date: TODAY,
+      means: [{ means, amount, reference: '77' }],
+      allocations: [{ itemId: item!.id, amount }],
+    })
+  const before = await headroomNow()
+  await held(await pay('transfer', 20_000))
+  expect(await headroomNow()).toBeGreaterThan(before!)
+  const [less] = [await headroomNow()]
+  const cheque = await held(await pay('cheque', 30_000))
+  // Nothing is safer by a cheque that the bank has not shown.
+  expect(await headroomNow()).toBe(less)
+  await held(
+    await intents.reverse(books.database, cheque.receipt!.id, { date: TODAY, reason: 'bounced', fee: 0 }),
+  )
+  expect(await headroomNow()).toBe(less)
 })

@@ -1,5 +1,5 @@
 import { accounts } from '~~/contract/accounts'
-import { writeNote } from '~~/server/services/accounts/accounts'
+import { writeNote } from '~~/server/services/accounts/notes'
 import { findCustomer } from '~~/server/services/accounts/customers'
 
 export default endpoint(accounts.note, async ({ database, params, body, actor, scope }) =>

@@ -26,6 +26,7 @@ import { keepWaiting, performOrKeep } from '../../../ledger/waiting'
 import { ProblemError } from '../../common/problems'
 import type { Actor, Scope } from '../../people/scope'
 import { confirmBankCommand } from './bank'
+import { limitToKeep } from './classLimit'
 import { historyOf, keepChange } from './history'
 import { limitCommand, writeFields } from './limit'
 import { contactsOf, masterRow, valuesOf, type MasterRow } from './read'
@@ -127,7 +128,7 @@ async function changeAtOnce(
   number: string,
   { version, contacts, reason }: ChangeBody,
   set: Partial<MasterValues>,
-): Promise<{ version: number; applied: MasterField[]; row: MasterRow }> {
+): Promise<{ version: number; applied: MasterField[]; row: MasterRow; keptLimit: number | null }> {
   return database.transaction(async tx => {
     // Customers change one after another: so no two of them make a circle together.
     await changes(tx, 'customers')
@@ -157,17 +158,23 @@ async function changeAtOnce(
       told.push({ field: 'Contacts', before: contactsText(before), after: contactsText(contacts) })
       await writeContacts(tx, actor, row.id, contacts)
     }
-    if (!told.length) return { version, applied: [], row }
+    if (!told.length) return { version, applied: [], row, keptLimit: null }
+    const keptLimit = asked.class === undefined ? null : await limitToKeep(tx, now, asked.class)
     const kept: Record<string, Value> = { ...columns }
     for (const field of atOnce)
       if (field in FIELDS) kept[FIELDS[field as Field].column] = asked[field] ?? null
+    if (keptLimit !== null) {
+      const { amount, currency } = keptLimit
+      kept.credit_limit = amount
+      told.push({ field: labelOf('creditLimit'), before: '', after: asText('creditLimit', amount, currency) })
+    }
     if (atOnce.some(field => (BANK as readonly string[]).includes(field))) {
       kept.bank_changed_by = actor.id
       kept.bank_changed_at = new Date().toISOString().slice(0, 23).replace('T', ' ')
     }
     const next = await writeFields(tx, actor, row, kept, { reason, fields: told })
     if ('parent_id' in columns) await settleHeads(tx)
-    return { version: next, applied: atOnce, row }
+    return { version: next, applied: atOnce, row, keptLimit: keptLimit?.amount ?? null }
   })
 }
 
@@ -187,10 +194,17 @@ async function askToConfirm(database: Handle, actor: Actor, before: MasterRow): 
 }
 
 /** What is asked for of the limit, with what was seen of it; null when it stays. */
-function limitAskOf(row: MasterRow, set: Partial<MasterValues>, reason: string) {
-  const now = valuesOf(row)
+function limitAskOf(
+  row: MasterRow,
+  set: Partial<MasterValues>,
+  reason: string,
+  keptLimit: number | null = null,
+) {
+  const now = { ...valuesOf(row), ...(keptLimit === null ? {} : { creditLimit: keptLimit }) }
   const limits = Object.fromEntries(
-    Object.entries(differing(now, set)).filter(([field]) => isLimit(field as MasterField)),
+    Object.entries(differing(now, keptLimit === null ? set : { creditLimit: null, ...set })).filter(
+      ([field]) => isLimit(field as MasterField),
+    ),
   ) as Values
   const fields = Object.keys(limits) as Field[]
   if (!fields.length) return null
@@ -226,10 +240,10 @@ export async function changeCustomer(
   const wished = limitAskOf(seen, set, body.reason)
   const isSound = faultsOf(own({ ...valuesOf(seen), ...set })).length === 0
   if (wished && isSound && seen.version === body.version) await requireDecided(database, actor, wished)
-  const { version, applied, row } = await changeAtOnce(database, actor, seen.number, body, set)
+  const { version, applied, row, keptLimit } = await changeAtOnce(database, actor, seen.number, body, set)
   if (applied.some(field => (BANK as readonly string[]).includes(field)))
     await askToConfirm(database, actor, row)
-  const ask = limitAskOf(row, set, body.reason)
+  const ask = limitAskOf(row, set, body.reason, keptLimit)
   if (!ask) return { version, applied, waiting: null }
   const asked = await performOrKeep<{ version: number }>(database, actor, limitCommand, ask)
   return asked.waiting

@@ -1,0 +1,4 @@
+export * from './countBack'
+export * from './ingredients'
+export * from './items'
+export * from './table'

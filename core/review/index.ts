@@ -1,0 +1,6 @@
+export * from './behaviour'
+export * from './calibrate'
+export * from './history'
+export * from './model'
+export * from './score'
+export * from './suggest'

@@ -1,0 +1,81 @@
+import type { Role } from '../people'
+
+/*
+ * What each role sees first: what moved since the last working day, then what waits for it, in the order in
+ * which it matters to who does that work. Ours, after the rhythm of the day.
+ */
+
+/** Things that moved. */
+export type Moved =
+  | 'received'
+  | 'returned'
+  | 'overdue'
+  | 'billed'
+  | 'held'
+  | 'released'
+  | 'limits'
+  | 'decided'
+  | 'settings'
+  | 'corrected'
+
+/** Things that wait. */
+export type Waits =
+  | 'sign-off'
+  | 'bank-fault'
+  | 'bank-files'
+  | 'bank'
+  | 'batch'
+  | 'tray'
+  | 'cash'
+  | 'orders'
+  | 'held'
+  | 'reviews'
+  | 'reminders'
+  | 'mail'
+
+interface First {
+  moved: readonly Moved[]
+  waits: readonly Waits[]
+}
+
+const MONEY = ['bank-fault', 'bank-files', 'bank', 'batch', 'tray', 'cash'] as const
+const SUPERVISOR: First = {
+  moved: ['decided', 'returned', 'held', 'released', 'limits', 'received', 'overdue'],
+  waits: ['sign-off', 'orders', 'held', 'reviews', ...MONEY, 'reminders', 'mail'],
+}
+
+/** By role what is told, the most urgent first; what is not named is not told. */
+export const FIRST: Readonly<Record<Role, First>> = {
+  controller: {
+    moved: ['returned', 'received', 'overdue', 'held', 'released', 'limits', 'decided'],
+    waits: [...MONEY, 'orders', 'held', 'reminders', 'reviews', 'mail'],
+  },
+  cash: {
+    moved: ['received', 'returned', 'decided'],
+    waits: [...MONEY, 'mail'],
+  },
+  supervisor: SUPERVISOR,
+  administrator: SUPERVISOR,
+  treasurer: {
+    moved: ['received', 'returned', 'billed', 'overdue'],
+    waits: ['bank', 'tray', 'cash', 'orders', 'held'],
+  },
+  sales: {
+    moved: ['held', 'released', 'overdue', 'received', 'billed'],
+    waits: ['orders', 'held'],
+  },
+  auditor: {
+    moved: ['settings', 'corrected', 'returned', 'released', 'limits'],
+    waits: ['sign-off', 'bank-fault', 'bank', 'tray', 'cash'],
+  },
+}
+
+/** Lines in the order of a role; what it is not told is left out. Of one kind they stay as they come. */
+export function inOrderOf<Kind extends string, Line extends { kind: Kind }>(
+  kinds: readonly Kind[],
+  lines: readonly Line[],
+): Line[] {
+  return kinds.flatMap(kind => lines.filter(line => line.kind === kind))
+}
+
+export * from './figures'

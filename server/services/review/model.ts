@@ -1,0 +1,161 @@
+import {
+  behaviourOn,
+  Calibration,
+  historyOf,
+  mostOpen,
+  probability,
+  riskOf,
+  scoreOf,
+  spellAfter,
+  suggest,
+  type AccountHistory,
+  type Calibrated,
+  type Model,
+  type Weights,
+} from '../../../core/review'
+import { takenBack } from '../../../core/measures'
+import { dayNumber, type IsoDate } from '../../../core/calendar'
+import type { Handle } from '../../db/handle'
+import { readSettings } from '../../db/settings'
+import { slicesOf } from '../../image'
+
+/** A model as it is kept. */
+export interface KeptModel extends Calibrated {
+  id: number
+  asOf: IsoDate
+  model: Model
+}
+
+interface ModelRow {
+  id: number
+  asOf: IsoDate
+  a: string
+  b: string
+  shape: string
+  observations: number
+  cases: number
+  tested: string | null
+}
+
+/** The newest model for some weights; null when none was learnt yet. */
+export async function readModel(db: Handle, weights: Weights): Promise<KeptModel | null> {
+  const [row] = await db.select<ModelRow>(
+    `SELECT id, as_of AS asOf, a, b, shape, observations, cases, tested FROM review_model
+      WHERE weights = :weights ORDER BY id DESC LIMIT 1`,
+    { weights: JSON.stringify(weights) },
+  )
+  if (!row) return null
+  const { id, asOf, observations, cases } = row
+  return {
+    id,
+    asOf,
+    observations,
+    cases,
+    model: { a: Number(row.a), b: Number(row.b), shape: Number(row.shape) },
+    tested: row.tested ? (JSON.parse(row.tested) as KeptModel['tested']) : null,
+  }
+}
+
+/** How an account stands on a day, before a model says what it makes of it. */
+export interface Stand {
+  /** 0 to 100; null when nothing is known. */
+  score: number | null
+  isLongLate: boolean
+  /** The most that was open in the last year, base minor units. */
+  most: number
+  daysLate: number | null
+}
+
+export function standOn(history: AccountHistory, day: number, weights: Weights): Stand {
+  const behaviour = behaviourOn(history, day)
+  return {
+    score: behaviour && scoreOf(behaviour, weights).score,
+    isLongLate: spellAfter(history, day).isIn,
+    most: mostOpen(history, day),
+    daysLate: behaviour?.daysLate ?? null,
+  }
+}
+
+/** What a model says of a score; null of an account that is late already, or of which nothing is known. */
+export const saidOf = ({ score, isLongLate }: Stand, model: Model): number | null =>
+  score === null || isLongLate ? null : probability(model, riskOf(score))
+
+/** Above every probability: what is late already comes first. */
+const LATE_NOW = 2_000_000
+const millionths = (value: number | null) => (value === null ? null : Math.round(value * 1e6))
+
+function scoreRow(customerId: number, modelId: number, stand: Stand, model: Model) {
+  const said = saidOf(stand, model)
+  const suggestion = suggest(
+    { probability: said, isLongLate: stand.isLongLate, most: stand.most, unit: 100 },
+    () => '',
+  )
+  return {
+    customer_id: customerId,
+    model_id: modelId,
+    score: stand.score === null ? null : Math.round(stand.score * 10),
+    probability: millionths(said),
+    long_late: Number(stand.isLongLate),
+    most_open: stand.most,
+    suggested: suggestion?.riskClass ?? '',
+    danger: stand.isLongLate ? LATE_NOW : (millionths(said) ?? -1),
+    days_late: stand.daysLate === null ? null : Math.round(stand.daysLate),
+  }
+}
+
+/**
+ * Learns the model of the house from its ledger and tells by it how each account stands, as of today. In
+ * slices: whatever the size of the ledger, only some accounts are held at once.
+ */
+export async function learn(database: Handle): Promise<void> {
+  const { today, reviewWeights: weights } = await readSettings(database)
+  const day = dayNumber(today)
+  const calibration = new Calibration(day, weights)
+  const stands = new Map<number, Stand>()
+  for await (const { ledger, ids } of slicesOf(database, { ids: null })) {
+    const gone = takenBack(ledger)
+    for (const id of ids) {
+      const history = historyOf(ledger, id, gone, day)
+      if (!history.claims.length) continue
+      calibration.add(history)
+      stands.set(id, standOn(history, day, weights))
+    }
+  }
+  const { model, observations, cases, tested } = calibration.learnt()
+  await database.transaction(async tx => {
+    const [id] = await tx.insert('review_model', [
+      {
+        as_of: today,
+        weights: JSON.stringify(weights),
+        ...model,
+        observations,
+        cases,
+        tested: tested && JSON.stringify(tested),
+      },
+    ])
+    await tx.run('DELETE FROM review_score')
+    await tx.insert(
+      'review_score',
+      [...stands].map(([customerId, stand]) => scoreRow(customerId, id!, stand, model)),
+    )
+  })
+}
+
+/** So often it is looked whether there is anything new to learn. */
+const EVERY_MS = 5_000
+
+/** Learns anew on each business day, and when the weights change. */
+export function reviewKeeper(database: Handle): () => Promise<void> {
+  let looked = 0
+  return async () => {
+    if (Date.now() - looked < EVERY_MS) return
+    looked = Date.now()
+    const { today, reviewWeights } = await readSettings(database)
+    const [last] = await database.select<{ asOf: string; weights: string }>(
+      'SELECT as_of AS asOf, weights FROM review_model ORDER BY id DESC LIMIT 1',
+    )
+    if (last?.asOf === today && last.weights === JSON.stringify(reviewWeights)) return
+    const [posted] = await database.select('SELECT 1 AS x FROM entry LIMIT 1')
+    if (posted) await learn(database)
+  }
+}
