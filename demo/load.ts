@@ -1,6 +1,7 @@
 import type { Handle } from '../server/db/handle'
 import {
   addDays,
+  addMonths,
   daysBetween,
   isBankWorkingDay,
   onBankWorkingDay,
@@ -19,7 +20,7 @@ import { confirmRun } from '../server/services/reminders/confirm'
 import { proposeRun } from '../server/services/reminders/runs'
 import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
-import { CLASSES, demoCustomers, type DemoCustomer } from './customers'
+import { CLASSES, demoCustomers, type DemoCustomer, type Habit } from './customers'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
@@ -41,6 +42,7 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     company: 'Wrackline',
     base: 'EUR',
     overdueTarget: 60_000_000,
+    measureTargets: { dso: 55, delinquent: 15, effectiveness: 80, over90Share: 4 },
     sender: 'receivables@wrackline.example',
     house: {
       ...{ street: '3 Kelp Quay', postcode: 'X91 K220', city: 'Carrowbeg', country: 'IE' },
@@ -111,6 +113,19 @@ async function addPeople(database: Handle): Promise<Actor[]> {
   return database.select<Actor>('SELECT id, name, email, role FROM person')
 }
 
+/** As whoever opened the account saw it, long before anybody knew how it pays. */
+const RISK_OF: Record<Habit, string> = {
+  prompt: 'B',
+  early: 'B',
+  'month-end': 'C',
+  slow: 'D',
+  erratic: 'D',
+  insolvent: 'C',
+}
+
+/** A review a year, spread over the months; of some the day has come. */
+const reviewDateOf = (n: number): IsoDate => addMonths('2026-11-09', (n * 5) % 13)
+
 async function addCustomers(
   database: Handle,
   customers: DemoCustomer[],
@@ -130,6 +145,8 @@ async function addCustomers(
       // What its class says is inherited, not written again.
       terms: CLASSES.some(k => k.code === c.class && k.terms === c.terms) ? '' : c.terms,
       credit_limit: c.creditLimit,
+      risk_class: RISK_OF[c.habit],
+      review_date: reviewDateOf(i),
       contact: c.contact,
       street: c.street,
       postcode: c.postcode,

@@ -8,6 +8,8 @@ import { keepHolds, releaseCommand, setHold } from '../server/services/exposure/
 import { listHeld } from '../server/services/exposure/lists'
 import { takeOrders } from '../server/services/exposure/orders'
 import type { Actor } from '../server/services/people/scope'
+import type { ViewState } from '../contract/views'
+import { saveView } from '../server/services/views/views'
 import { commentOn } from '../server/services/signOff/signOff'
 import { chance } from '../simulators/chance'
 import { DEMO_TODAY } from './people'
@@ -46,6 +48,32 @@ const LAST = [
   'Orme',
 ]
 
+/** Views of the lists that everybody uses. */
+async function keepViews(database: Handle, supervisor: Actor): Promise<void> {
+  const accounts = { search: '', class: '', country: '' }
+  const atFirst = ['class', 'contact', 'controller', 'currency', 'limit', 'number', 'place', 'score']
+  const aging = {
+    ...{ basis: 'due', currency: '', by: 'customer', within: '', buckets: '' },
+    ...{ search: '', class: '', country: '', net: false, sort: '-total' },
+  }
+  const keep = (screen: 'accounts' | 'aging', name: string, state: ViewState) =>
+    saveView(database, { screen, name, shared: true, state }, supervisor)
+  await keep('accounts', 'Over their limit', {
+    ...accounts,
+    only: 'over',
+    sort: 'headroom',
+    hidden: atFirst.filter(key => key !== 'limit'),
+  })
+  await keep('accounts', 'Held, oldest first', {
+    ...accounts,
+    only: 'held',
+    sort: '-oldest',
+    hidden: atFirst,
+  })
+  await keep('aging', 'Classes in each country', { ...aging, by: 'country', within: 'class', hidden: [] })
+  await keep('aging', 'Oldest first', { ...aging, sort: '-oldest', hidden: [] })
+}
+
 /**
  * What a controller knows of the accounts beside their items: contacts, orders, insurance, holds, requests.
  */
@@ -58,6 +86,7 @@ export async function loadPosition(
     limit: { EUR: 500_000 },
     hold: { EUR: 1_000_000 },
   })
+  await keepViews(database, people.supervisor)
   await writeSetting(database, people.supervisor.id, 'bucketSets', [
     { name: 'By fortnight', bounds: [14, 28, 42, 56] },
     { name: 'Half a year', bounds: [90, 180] },

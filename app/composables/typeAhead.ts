@@ -41,7 +41,11 @@ export function captureKeys(): void {
   window.addEventListener(
     'keydown',
     event => {
-      if (!event.isTrusted || (!reasons.size && !replaying)) return
+      if (!event.isTrusted) return
+      if (!reasons.size && !replaying) {
+        goOnChoosing(event)
+        return
+      }
       if (isModifier(event.key) || isBrowsers(event) || event.isComposing) return
       event.preventDefault()
       event.stopImmediatePropagation()
@@ -80,7 +84,42 @@ function give(key: Held): void {
   if (key.key === 'Tab') moveFocus(key.shiftKey ? -1 : 1)
   else if (key.key === 'Enter' && target instanceof HTMLElement && target.matches('a, button')) target.click()
   else if (key.key === 'Enter' && target instanceof HTMLInputElement) target.form?.requestSubmit()
-  else if (isTextField(target) && !key.ctrlKey && !key.altKey) typeInto(target, key.key)
+  else if (key.ctrlKey || key.altKey) return
+  else if (isTextField(target)) typeInto(target, key.key)
+  else if (target instanceof HTMLSelectElement) choose(target, key.key)
+}
+
+/** What was typed to choose from a list, as a browser keeps it for a real one: forgotten after a second. */
+const choosing = { list: null as HTMLSelectElement | null, text: '', until: 0 }
+const FORGOTTEN_MS = 1000
+
+/** A key for a list that is chosen from: letters find the first that begins so, arrows go on by one. */
+function choose(list: HTMLSelectElement, key: string): void {
+  const step = { ArrowDown: 1, ArrowUp: -1 }[key]
+  if (step === undefined && key.length !== 1) return
+  const goesOn = choosing.list === list && performance.now() < choosing.until
+  choosing.text = step === undefined ? (goesOn ? choosing.text : '') + key.toLowerCase() : ''
+  choosing.list = list
+  choosing.until = performance.now() + FORGOTTEN_MS
+  const options = [...list.options]
+  const found =
+    step === undefined
+      ? options.findIndex(o => !o.disabled && o.text.trim().toLowerCase().startsWith(choosing.text))
+      : list.selectedIndex + step
+  if (!options[found] || found === list.selectedIndex) return
+  list.selectedIndex = found
+  list.dispatchEvent(new Event('input', { bubbles: true }))
+  list.dispatchEvent(new Event('change', { bubbles: true }))
+}
+
+/** A real key behind those that we gave to a list: the browser does not know how the word began. */
+function goOnChoosing(event: KeyboardEvent): void {
+  const { list, text, until } = choosing
+  const isLetter = event.key.length === 1 && !event.ctrlKey && !event.altKey && !event.metaKey
+  if (!text || !isLetter || list !== document.activeElement || performance.now() >= until) return
+  event.preventDefault()
+  event.stopImmediatePropagation()
+  choose(list!, event.key)
 }
 
 function typeInto(field: HTMLInputElement | HTMLTextAreaElement, key: string): void {

@@ -6,7 +6,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { dateText, plural, proseText } from '~/utils/format'
+import { dateText, plural } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -22,6 +22,7 @@ onMounted(async () => {
     trouble.value = problemText(error)
   }
 })
+const signsFirst = computed(() => day.value?.todo[0]?.kind === 'sign-off' && session.can('signOff.sign'))
 const change = computed(() => (day.value ? day.value.overdue - day.value.monthEnd.overdue : 0))
 const weekday = computed(() =>
   new Intl.DateTimeFormat('en-GB', { weekday: 'long', timeZone: 'UTC' }).format(
@@ -145,26 +146,27 @@ useKeys([
         :class="desk.cardOpen && desk.customer ? '!grid-cols-1' : ''"
       >
         <section>
-          <h2 class="mb-2">What to do next</h2>
-          <NuxtLink
-            v-for="t in day.todo"
-            :key="t.kind + t.to"
-            :to="t.to"
-            class="flex items-baseline justify-between gap-3 border-t border-rule py-1.5 hover:bg-row"
-            ><span
-              ><span class="font-semibold text-accent">{{ t.label }}</span
-              ><br /><span class="aside">{{ proseText(t.why) }}</span></span
-            ><Figure v-if="t.amount !== null" :amount="t.amount" :currency="day.base" whole
-          /></NuxtLink>
-          <p v-if="!day.todo.length" class="hint border-t border-rule py-2">
-            {{
-              session.can('books.read')
-                ? 'Nothing waits for you. The call list of tomorrow is in Aging.'
-                : 'Your customers are in Aging.'
-            }}
-          </p>
-          <HistoryChart v-if="history" class="mt-6" :history="history" />
-          <div v-else class="mt-6 h-[212px]" />
+          <!-- Whoever signs: others wait for that, so it comes before what moved. -->
+          <div class="flex" :class="signsFirst ? 'flex-col-reverse' : 'flex-col'">
+            <div v-if="day.moved.length" class="mb-5">
+              <h2 class="mb-2">
+                What moved
+                <span class="hint font-sans text-[13px]">since {{ dateText(day.since) }}</span>
+              </h2>
+              <TodayLines :lines="day.moved" :base="day.base" data-test="moved" />
+            </div>
+            <div class="mb-5">
+              <h2 class="mb-2">What to do next</h2>
+              <TodayLines :lines="day.todo" :base="day.base" data-test="todo" />
+              <p v-if="!day.todo.length" class="hint border-t border-rule py-2">
+                {{
+                  session.can('books.read')
+                    ? 'Nothing waits for you. The call list of tomorrow is in Aging.'
+                    : 'Your customers are in Aging.'
+                }}
+              </p>
+            </div>
+          </div>
         </section>
         <section>
           <h2 class="mb-2">
@@ -205,6 +207,8 @@ useKeys([
           <p v-if="!day.newlyOverdue.count" class="hint border-t border-rule py-2">
             Nothing fell overdue since the last working day.
           </p>
+          <HistoryChart v-if="history" class="mt-6" :history="history" />
+          <div v-else class="mt-6 h-[212px]" />
         </section>
       </div>
     </template>

@@ -32,6 +32,13 @@ export const SETUP_PARTS: readonly SetupPart[] = [
     needs: 'read',
   },
   {
+    key: 'measures',
+    title: 'Measures',
+    what: 'What the team aims at: days of sales outstanding, shares overdue, effectiveness.',
+    words: 'measures targets dso delinquent effectiveness goals',
+    needs: 'read',
+  },
+  {
     key: 'classes',
     title: 'Classes',
     what: 'What the customers of a class have in common, until one says otherwise.',

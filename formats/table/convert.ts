@@ -13,7 +13,7 @@ import languagesIt from 'i18n-iso-countries/langs/it.json'
 import { isIsoDate } from '../../core/calendar'
 import { plainWords, type DateOrder, type ImportMap } from './guess'
 import type { Cell, Sheet } from './read'
-import { KIND_WORDS } from './words'
+import { KIND_WORDS, ORDER_STATE_WORDS } from './words'
 
 for (const names of [languagesDe, languagesEn, languagesEs, languagesFr, languagesIt])
   countries.registerLocale(names)
@@ -137,11 +137,21 @@ export function termsOf(text: string): string {
   return percent !== undefined && days.length > 1 ? `${percent}% ${days[0]}, ${net}` : net
 }
 
-const KINDS = new Map(
-  Object.entries(KIND_WORDS).flatMap(([kind, words]) => words.split('|').map(w => [w, kind] as const)),
-)
+const byWord = (table: Record<string, string>) =>
+  new Map(Object.entries(table).flatMap(([ours, words]) => words.split('|').map(w => [w, ours] as const)))
+const KINDS = byWord(KIND_WORDS)
+const ORDER_STATES = byWord(ORDER_STATE_WORDS)
 const DAYS = ['date', 'due_date', 'discount_date']
-const AMOUNTS = ['amount', 'tax', 'discount_amount', 'credit_limit', 'debit', 'credit']
+const AMOUNTS = [
+  'amount',
+  'tax',
+  'discount_amount',
+  'credit_limit',
+  'debit',
+  'credit',
+  'delivered',
+  'invoiced',
+]
 
 function converted(ours: string, cell: Cell, map: ImportMap): string {
   if (DAYS.includes(ours)) return dayOf(cell, map.order)
@@ -153,6 +163,7 @@ function converted(ours: string, cell: Cell, map: ImportMap): string {
   if (ours === 'currency') return SIGNS[text.toUpperCase()] ?? text.toUpperCase()
   if (ours === 'terms') return termsOf(text)
   if (ours === 'kind') return KINDS.get(plainWords(text)) ?? text
+  if (ours === 'state') return ORDER_STATES.get(plainWords(text)) ?? text
   return text.replace(/\s*\n\s*/g, ' ')
 }
 
@@ -195,7 +206,7 @@ export function convertSheet(sheet: Sheet, map: ImportMap): Converted {
     if (map.kind === 'documents' && map.negativeIsCredit) asCredit(row)
     const nothing = map.kind === 'documents' && map.leaveOutZero && Number(row.amount) === 0
     // A line of sums has a word and a figure, and nothing that makes it a record.
-    const isSum = map.kind === 'documents' ? !row.customer && !row.date : !row.number && !row.name
+    const isSum = map.kind === 'customers' ? !row.number && !row.name : !row.customer && !row.date
     if (nothing || isSum) {
       leftOut++
       return

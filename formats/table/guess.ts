@@ -1,7 +1,7 @@
-import { CUSTOMER_WORDS, DOCUMENT_WORDS } from './words'
+import { CUSTOMER_WORDS, DOCUMENT_WORDS, ORDER_WORDS } from './words'
 import type { Cell, Sheet } from './read'
 
-export type ImportKind = 'customers' | 'documents'
+export type ImportKind = 'customers' | 'documents' | 'orders'
 export type DateOrder = 'DMY' | 'MDY' | 'YMD'
 
 /** What the columns of a table are, and how its cells are written. */
@@ -31,6 +31,7 @@ export interface Guess {
 const WORDS: Record<ImportKind, Record<string, string>> = {
   customers: CUSTOMER_WORDS,
   documents: DOCUMENT_WORDS,
+  orders: ORDER_WORDS,
 }
 
 /** Small letters, no accents, words apart by one blank. */
@@ -79,17 +80,23 @@ const named = (row: readonly Cell[]) => row.map(c => (typeof c === 'string' ? pl
 const TELLING: Record<ImportKind, string[]> = {
   customers: ['number', 'name'],
   documents: ['number', 'customer', 'date'],
+  orders: ['number', 'customer', 'date'],
 }
+
+/** Orders look like documents; these columns only they have. */
+const ONLY_ORDERS = ['delivered', 'invoiced', 'state']
 
 /** A first idea of what a table holds. `kind`: somebody said what it is. */
 export function guessImport(sheet: Sheet, kind?: ImportKind): Guess {
-  const kinds: ImportKind[] = kind ? [kind] : ['documents', 'customers']
+  const kinds: ImportKind[] = kind ? [kind] : ['documents', 'customers', 'orders']
   const tries = sheet.rows.slice(0, MOST_ABOVE).flatMap((row, headerRow) =>
     kinds.map(k => {
       const found = pair(named(row), k)
       const tells = TELLING[k].filter(c => c in found.columns).length
-      const money = k === 'documents' && ['amount', 'debit', 'credit'].some(c => c in found.columns) ? 1 : 0
-      return { kind: k, headerRow, columns: found.columns, score: found.fit + 150 * tells + 150 * money }
+      const money = k !== 'customers' && ['amount', 'debit', 'credit'].some(c => c in found.columns) ? 1 : 0
+      const isOrders = kind === 'orders' || ONLY_ORDERS.some(c => c in found.columns)
+      const score = k === 'orders' && !isOrders ? 0 : found.fit + 150 * tells + 150 * money
+      return { kind: k, headerRow, columns: found.columns, score }
     }),
   )
   const [best] = tries.sort((a, b) => b.score - a.score || a.headerRow - b.headerRow)
@@ -107,7 +114,9 @@ export function guessImport(sheet: Sheet, kind?: ImportKind): Guess {
       columns,
       fixed: {},
       order: dates.order,
-      decimal: decimalOf(cells('amount', 'debit', 'credit', 'tax', 'discount_amount', 'credit_limit')),
+      decimal: decimalOf(
+        cells('amount', 'debit', 'credit', 'tax', 'discount_amount', 'credit_limit', 'delivered', 'invoiced'),
+      ),
       negativeIsCredit: true,
       leaveOutZero: true,
     },

@@ -77,6 +77,35 @@ export const DOCUMENT_WORDS = {
     'details|reference|comment',
 } as const
 
+export const ORDER_WORDS = {
+  number:
+    'order number|order no|order id|sales order|order|auftragsnummer|auftragsnr|auftrag nr|auftrag|bestellnummer|' +
+    'numero de commande|n commande|no commande|commande|numero ordine|n ordine|ordine|numero de pedido|n pedido|' +
+    'pedido|document number|number|nummer|numero|nr',
+  customer: DOCUMENT_WORDS.customer,
+  date:
+    'order date|date|auftragsdatum|bestelldatum|datum|date de commande|date commande|data ordine|data|' +
+    'fecha de pedido|fecha pedido|fecha',
+  currency: DOCUMENT_WORDS.currency,
+  amount:
+    'order amount|order value|amount|value|total|auftragswert|auftragssumme|betrag|wert|summe|montant|valeur|' +
+    'importo|valore|importe|valor',
+  delivered:
+    'delivered|delivered amount|shipped|geliefert|gelieferter wert|lieferwert|livre|montant livre|consegnato|' +
+    'spedito|entregado|enviado',
+  invoiced:
+    'invoiced|invoiced amount|billed|fakturiert|berechnet|facture|montant facture|fatturato|facturado',
+  state: 'state|status|order status|zustand|auftragsstatus|etat|statut|stato|estado',
+} as const
+
+/** What states of an order are called. */
+export const ORDER_STATE_WORDS = {
+  open: 'open|offen|in arbeit|active|ouvert|ouverte|en cours|aperto|in corso|abierto|en curso|confirmed',
+  closed:
+    'closed|done|complete|completed|geschlossen|erledigt|abgeschlossen|ferme|cloture|termine|chiuso|evaso|cerrado|completado',
+  cancelled: 'cancelled|canceled|storniert|annule|annulee|annullato|anulado|cancelado',
+} as const
+
 /** What kinds of document are called. */
 export const KIND_WORDS: Record<string, string> = {
   invoice: 'invoice|inv|rechnung|re|rg|ar|facture|fac|fattura|factura|ri|dr',

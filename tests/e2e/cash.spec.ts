@@ -255,6 +255,53 @@ test('a file at the wrong door: each refusal says what would be right, nothing i
   expect(await count()).toBe(before)
 })
 
+/** A line of the bank that comes when it is told to, as one to work. */
+async function slowLine(page: Page, isWanted: (line: { amount: number }) => boolean) {
+  const { items } = (await (await page.request.get('/api/banking/lines?state=settled&limit=500')).json()) as {
+    items: { id: number; amount: number }[]
+  }
+  const line = items.find(isWanted)!
+  let isAsked = () => {}
+  const asked = new Promise<void>(resolve => (isAsked = resolve))
+  let come = () => {}
+  const coming = new Promise<void>(resolve => (come = resolve))
+  await page.route(`**/api/banking/lines/${line.id}`, async route => {
+    const answer = await route.fetch()
+    isAsked()
+    await coming
+    await route.fulfill({
+      response: answer,
+      json: { ...(await answer.json()), state: 'open', proposal: null },
+    })
+  })
+  await page.goto(`/banking/${line.id}`)
+  await asked
+  return () => come()
+}
+
+test('what a person says a line is stays, however late the line itself comes', async ({ page }) => {
+  await signIn(page.request, 'controller')
+  // Money out: the screen takes it for nobody's until somebody says otherwise.
+  const come = await slowLine(page, l => l.amount < 0)
+  const customer = page.getByRole('radio', { name: /A customer paid/ })
+  await page.getByRole('radio', { name: /Posted before/ }).click()
+  await customer.click()
+  come()
+  await page.waitForTimeout(800)
+  await expect(customer).toBeChecked()
+})
+
+test('what is typed before the line comes goes to its fields, lists included', async ({ page }) => {
+  await signIn(page.request, 'supervisor')
+  const come = await slowLine(page, l => l.amount > 0)
+  await expect(page.getByRole('radio', { name: /Not a customer/ })).toBeVisible()
+  await press(page, 'l')
+  await type(page, '49')
+  come()
+  await type(page, '00')
+  await expect(page.locator('#to')).toHaveValue('4900')
+})
+
 test('an advance, a deduction and a rest to refund, from the screen', async ({ page }) => {
   await signIn(page.request, 'controller')
   await page.goto('/receipts/new?customer=2003')

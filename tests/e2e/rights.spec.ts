@@ -25,8 +25,10 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/exposure/accounts/{number}/parts, get /api/exposure/holds, get /api/exposure/concentration,
     put /api/session/password, get /api/session/all, delete /api/session/all/{id}, get /api/accounts,
     get /api/accounts/{number}, get /api/accounts/{number}/items, get /api/aging, get /api/aging/items,
-    get /api/aging/export, get /api/aging/compare, get /api/aging/compare/items, get /api/reminders/policies, get /api/reminders/notices/{id}/letter,
-    get /api/jobs/{id}, get /api/jobs/{id}/events`,
+    get /api/aging/export, get /api/aging/compare, get /api/aging/compare/items, get /api/reminders/policies,
+    get /api/reminders/notices/{id}/letter,
+    get /api/measures, get /api/measures/items, get /api/measures/export, get /api/review/{number},
+    get /api/views, post /api/views, delete /api/views/{id}, get /api/jobs/{id}, get /api/jobs/{id}/events`,
   ],
   [
     READERS,
@@ -39,7 +41,7 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/books/entries, get /api/books/trial-balance, get /api/books/tie-out,
     get /api/sign-off, get /api/sign-off/{id}, post /api/sign-off/{id}/sign, post /api/sign-off/{id}/decline,
     post /api/sign-off/{id}/send-back, post /api/sign-off/{id}/ask-again, post /api/sign-off/{id}/withdraw,
-    post /api/sign-off/{id}/comments, get /api/sign-off/deputies`,
+    post /api/sign-off/{id}/comments, get /api/sign-off/deputies, get /api/review`,
   ],
   [
     POSTERS,

@@ -4,6 +4,8 @@ import {
   ArrowLeftRight,
   BookOpen,
   CalendarDays,
+  ChartNoAxesCombined,
+  ClipboardCheck,
   FileInput,
   Footprints,
   Gauge,
@@ -66,6 +68,8 @@ const groups: { head: string; ways: Way[] }[] = [
     ways: [
       { to: '/aging', label: 'Aging', icon: Layers, needs: 'read' },
       { to: '/exposure', label: 'Exposure', icon: Gauge, needs: 'read' },
+      { to: '/review', label: 'Review', icon: ClipboardCheck, needs: 'books.read' },
+      { to: '/measures', label: 'Measures', icon: ChartNoAxesCombined, needs: 'read' },
       { to: '/accounts', label: 'Accounts', icon: Users, needs: 'read' },
     ],
   },

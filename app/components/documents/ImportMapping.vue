@@ -2,7 +2,7 @@
 import { computed } from 'vue'
 import type { Fault } from '~~/contract/common'
 import type { ImportLook, ImportMapBody } from '~~/contract/documents'
-import { oursOf } from '~/composables/documents/importTable'
+import { oursOf, type ImportKind } from '~/composables/documents/importTable'
 
 /**
  * What each column of a table is: theirs above, ours chosen below it, the first rows beneath with every fault
@@ -17,7 +17,7 @@ const props = defineProps<{
   disabled: boolean
 }>()
 const map = defineModel<ImportMapBody>({ required: true })
-const emit = defineEmits<{ changed: []; kind: [kind: 'customers' | 'documents'] }>()
+const emit = defineEmits<{ changed: []; kind: [kind: ImportKind] }>()
 
 const SHOWN = 14
 const names = computed(() => props.look.top[map.value.headerRow] ?? [])
@@ -81,10 +81,11 @@ const fixable = computed(() => props.missing.filter(c => ['country', 'currency']
           class="field"
           :disabled="disabled"
           :value="map.kind"
-          @change="emit('kind', ($event.target as HTMLSelectElement).value as 'customers' | 'documents')"
+          @change="emit('kind', ($event.target as HTMLSelectElement).value as ImportKind)"
         >
           <option value="customers">customers</option>
           <option value="documents">invoices, credit notes, debit notes</option>
+          <option value="orders">orders and deliveries</option>
         </select></span
       >
       <span

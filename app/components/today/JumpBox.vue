@@ -18,6 +18,18 @@ const trouble = ref('')
 const input = ref<{ el: HTMLInputElement } | null>(null)
 const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = [
   { title: 'Today', words: 'today first start', to: '/', needs: 'read' },
+  {
+    title: 'Review',
+    words: 'review score probability risk class limit suggestion weights',
+    to: '/review',
+    needs: 'books.read',
+  },
+  {
+    title: 'Measures',
+    words: 'measures dso days sales outstanding collection effectiveness delinquent trend target',
+    to: '/measures',
+    needs: 'read',
+  },
   { title: 'Aging', words: 'aging ageing overdue balances', to: '/aging', needs: 'read' },
   { title: 'Accounts', words: 'accounts customers', to: '/accounts', needs: 'read' },
   {

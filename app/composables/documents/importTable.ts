@@ -11,20 +11,27 @@ import {
   type ImportResult,
   type Job,
 } from '~~/contract/documents'
+import { ORDER_COLUMNS } from '~~/contract/exposure'
 import { useJob } from '~/composables/job'
 import { ApiProblem, call, problemText } from '~/utils/api'
 
-export type ImportKind = 'customers' | 'documents'
+export type ImportKind = 'customers' | 'documents' | 'orders'
 
 /** What must be in every row: from a column of the file, or the same for all. */
 const NEEDED: Record<ImportKind, string[]> = {
   customers: ['number', 'name', 'country'],
   documents: ['number', 'customer', 'date', 'amount'],
+  orders: ['number', 'customer', 'date', 'amount'],
+}
+
+const COLUMNS: Record<ImportKind, readonly string[]> = {
+  customers: CUSTOMER_COLUMNS,
+  documents: [...DOCUMENT_COLUMNS, 'debit', 'credit'],
+  orders: ORDER_COLUMNS,
 }
 
 /** Our columns that may be chosen for theirs. */
-export const oursOf = (kind: ImportKind): string[] =>
-  kind === 'customers' ? [...CUSTOMER_COLUMNS] : [...DOCUMENT_COLUMNS, 'debit', 'credit']
+export const oursOf = (kind: ImportKind): string[] => [...COLUMNS[kind]]
 
 /**
  * A table on its way in: looked at, its columns said, brought into our form, checked, imported. Each change
@@ -122,9 +129,7 @@ export function useImportTable() {
     })
 
   async function run(dryRun: boolean): Promise<Job> {
-    const operation =
-      map.value!.kind === 'customers' ? contract.imports.customers : contract.imports.documents
-    const queued = (await call(operation, {
+    const queued = (await call(contract.imports[map.value!.kind], {
       query: {
         dryRun: dryRun ? '1' : undefined,
         skipExisting: existing.value === 'skip' ? '1' : undefined,

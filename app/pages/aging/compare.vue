@@ -112,22 +112,7 @@ useKeys([{ key: 'g', label: 'To the aging', run: () => navigateTo('/aging') }])
       ><label class="label" for="to">to</label
       ><DateField id="to" v-model="query.to" label="To" :today="session.today"
     /></span>
-    <span
-      ><label class="label" for="class">Class </label
-      ><select id="class" v-model="query.class" class="field w-[96px]">
-        <option value="">any</option>
-        <option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">
-          {{ k.name }}
-        </option>
-      </select></span
-    >
-    <span
-      ><label class="label" for="country">Country </label
-      ><select id="country" v-model="query.country" class="field">
-        <option value="">any</option>
-        <option v-for="c in session.settings?.countries ?? []" :key="c" :value="c">{{ c }}</option>
-      </select></span
-    >
+    <CustomerFilters v-model:of-class="query.class" v-model:country="query.country" />
     <NuxtLink class="plain ml-auto" to="/aging">Aging <kbd>G</kbd></NuxtLink>
   </div>
   <p v-if="trouble" class="wrong px-[18px]" role="alert">{{ trouble }}</p>

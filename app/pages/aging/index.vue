@@ -4,6 +4,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, reactive, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import { GROUPINGS, type AgingRow } from '~~/contract/aging'
+import type { ViewState } from '~~/contract/views'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
@@ -59,6 +60,29 @@ watch([() => query.asOf, () => asked.value.known], ([asOf, known]) =>
 
 const hidden = useStorage<string[]>('bilancio-aging-hidden', [])
 const cents = useStorage('bilancio-aging-cents', false)
+/** What a view keeps: not the day, nor what was known, which are of the moment. */
+const KEPT = [
+  'basis',
+  'currency',
+  'by',
+  'within',
+  'buckets',
+  'search',
+  'class',
+  'country',
+  'net',
+  'sort',
+] as const
+const view = computed((): ViewState => ({
+  ...Object.fromEntries(KEPT.map(name => [name, query[name]])),
+  hidden: [...hidden.value].sort(),
+}))
+function apply(state: ViewState): void {
+  for (const name of KEPT)
+    if (typeof state[name] === typeof query[name]) Object.assign(query, { [name]: state[name] })
+  hidden.value = Array.isArray(state.hidden) ? state.hidden : []
+}
+const strip = ref<{ begin: () => void } | null>(null)
 const BY: Record<(typeof GROUPINGS)[number], string> = {
   customer: 'Customer',
   group: 'Group',
@@ -138,6 +162,7 @@ const exported = (format: string) => urlOf(contract.aging.export, {}, { ...asked
 const searchField = ref<HTMLInputElement | null>(null)
 useKeys([
   { key: 'c', label: 'Compare two days', run: () => navigateTo('/aging/compare') },
+  { key: 's', label: 'Save this view', run: () => strip.value?.begin() },
   { key: 'f', label: 'Filter by name or number', run: () => searchField.value?.focus() },
   {
     key: 'm',
@@ -209,6 +234,37 @@ const share = (i: number) => {
       {{ answer.control.ties ? 'ties to' : 'does not tie to' }} {{ answer.control.account }}
     </button>
   </div>
+  <ViewStrip ref="strip" screen="aging" :current="view" @apply="apply">
+    <NuxtLink class="text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
+    <Menu as="div" class="relative">
+      <MenuButton class="text-soft">Columns</MenuButton>
+      <MenuItems
+        class="absolute right-0 z-20 mt-1 w-40 border border-strong bg-sheet p-2 shadow-lg outline-none"
+      >
+        <ColumnChoice v-model:hidden="hidden" :choices="choices" />
+        <label v-if="session.settings?.bucketSets.length" class="mt-1 block border-t border-rule pt-2"
+          >Ages
+          <select v-model="query.buckets" class="field w-full">
+            <option value="">of the house</option>
+            <option v-for="b in session.settings.bucketSets" :key="b.name" :value="b.name">
+              {{ b.name }}
+            </option>
+          </select></label
+        >
+        <label class="mt-1 flex items-center gap-2 border-t border-rule pt-2"
+          ><input v-model="cents" type="checkbox" class="tick" /> Cents</label
+        >
+        <label class="flex items-center gap-2 py-1" title="unallocated credit against the oldest buckets"
+          ><input v-model="query.net" type="checkbox" class="tick" /> Set off credit</label
+        >
+      </MenuItems>
+    </Menu>
+    <span class="text-soft"
+      >Export <a class="makes text-accent" :href="exported('csv')" download>CSV</a>
+      {{ ' ' }}
+      <a class="makes text-accent" :href="exported('xlsx')" download>XLSX</a></span
+    >
+  </ViewStrip>
   <div v-if="answer" class="px-[18px]">
     <Strata
       :amounts="answer.totals.amounts"
@@ -219,7 +275,7 @@ const share = (i: number) => {
   </div>
   <div
     v-if="answer"
-    class="grid gap-[2px] px-[18px] pb-2.5"
+    class="grid gap-[2px] px-[18px] pb-1.5"
     :style="{ gridTemplateColumns: `repeat(${buckets.length}, minmax(0,1fr))` }"
   >
     <button
@@ -270,64 +326,10 @@ const share = (i: number) => {
         </option>
       </select></span
     >
-    <span
-      ><label class="label" for="class">Class </label
-      ><select id="class" v-model="query.class" class="field w-[84px]">
-        <option value="">any</option>
-        <option v-for="k in session.settings?.classes ?? []" :key="k.code" :value="k.code">
-          {{ k.name }}
-        </option>
-      </select></span
-    >
-    <span
-      ><label class="label" for="country">Country </label
-      ><select id="country" v-model="query.country" class="field">
-        <option value="">any</option>
-        <option v-for="c in session.settings?.countries ?? []" :key="c" :value="c">{{ c }}</option>
-      </select></span
-    >
+    <CustomerFilters v-model:of-class="query.class" v-model:country="query.country" />
     <span v-if="query.net" class="text-soft"
       >credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span
     >
-    <span class="ml-auto flex gap-4">
-      <NuxtLink class="text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
-      <Menu as="div" class="relative">
-        <MenuButton class="text-soft">Columns</MenuButton>
-        <MenuItems
-          class="absolute right-0 z-20 mt-1 w-40 border border-strong bg-sheet p-2 shadow-lg outline-none"
-        >
-          <label v-for="c in choices" :key="c.key" class="flex items-center gap-2 py-1"
-            ><input
-              type="checkbox"
-              class="tick"
-              :checked="!hidden.includes(c.key)"
-              @change="hidden = hidden.includes(c.key) ? hidden.filter(h => h !== c.key) : [...hidden, c.key]"
-            />
-            {{ c.label }}</label
-          >
-          <label v-if="session.settings?.bucketSets.length" class="mt-1 block border-t border-rule pt-2"
-            >Ages
-            <select v-model="query.buckets" class="field w-full">
-              <option value="">of the house</option>
-              <option v-for="b in session.settings.bucketSets" :key="b.name" :value="b.name">
-                {{ b.name }}
-              </option>
-            </select></label
-          >
-          <label class="mt-1 flex items-center gap-2 border-t border-rule pt-2"
-            ><input v-model="cents" type="checkbox" class="tick" /> Cents</label
-          >
-          <label class="flex items-center gap-2 py-1" title="unallocated credit against the oldest buckets"
-            ><input v-model="query.net" type="checkbox" class="tick" /> Set off credit</label
-          >
-        </MenuItems>
-      </Menu>
-      <span class="text-soft"
-        >Export <a class="makes text-accent" :href="exported('csv')" download>CSV</a>
-        {{ ' ' }}
-        <a class="makes text-accent" :href="exported('xlsx')" download>XLSX</a></span
-      >
-    </span>
   </div>
   <p v-if="trouble" class="wrong px-[18px] py-3">{{ trouble }}</p>
   <SheetTable

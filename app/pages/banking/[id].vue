@@ -5,6 +5,7 @@ import type { BankLineDetail, LineAction } from '~~/contract/banking/lines'
 import { useLinePayment } from '~/composables/banking/linePayment'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
+import { holdKeys } from '~/composables/typeAhead'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
@@ -25,7 +26,15 @@ const ways = {
   return: 'Sent back',
 } as const
 type Way = keyof typeof ways
-const way = ref<Way>('customer')
+/** What the line looks like when it has come; what somebody chose before that stays. */
+const suggested = ref<Way>('customer')
+const picked = ref<Way | null>(null)
+const way = computed<Way>({
+  get: () => picked.value ?? suggested.value,
+  set: chosenWay => {
+    picked.value = chosenWay
+  },
+})
 const number = ref(String(route.query.customer ?? ''))
 const currency = computed(() => line.value?.currency ?? session.base)
 const asking = ref(false)
@@ -71,14 +80,15 @@ async function load(): Promise<void> {
       await navigateTo(`/banking?state=settled&find=${encodeURIComponent(one.bankReference)}`)
       return
     }
-    if (one.amount < 0 && way.value === 'customer')
-      way.value = one.returnReason || /unpaid|return/i.test(one.text) ? 'return' : 'ledger'
-    if (!number.value && one.amount > 0 && one.proposal?.customer) number.value = one.proposal.customer.number
+    if (one.amount < 0)
+      suggested.value = one.returnReason || /unpaid|return/i.test(one.text) ? 'return' : 'ledger'
+    if (!number.value && !asking.value && one.amount > 0 && one.proposal?.customer)
+      number.value = one.proposal.customer.number
   } catch (error) {
     trouble.value = problemText(error)
   }
 }
-void load()
+void load().finally(holdKeys())
 const action = computed<LineAction | null>(() =>
   way.value === 'customer' ? payment.action.value : actions[way.value],
 )

@@ -28,17 +28,24 @@ const EXAMPLES = {
     'number,kind,customer,date,due_date,currency,amount,tax,order,text\r\n' +
     '26-1001,invoice,K-1001,2026-10-01,2026-10-31,EUR,1210.40,226.33,PO-7,dulse\r\n' +
     '26-1002,credit-note,K-1001,2026-10-05,,EUR,110.40,,,short delivery\r\n',
+  orders:
+    'number,customer,date,currency,amount,delivered,invoiced,state\r\n' +
+    'O-501,K-1001,2026-11-02,EUR,4800.00,1200.00,0.00,open\r\n' +
+    'O-502,K-1002,2026-11-04,EUR,950.00,950.00,950.00,closed\r\n',
 }
+/** One of each kind, and where they are looked at. */
+const ONE = { customers: 'customer', documents: 'document', orders: 'order' }
+const WHERE = { customers: '/accounts', documents: '/aging', orders: '/exposure' }
 
 async function takeIn(): Promise<void> {
   const kind = map.value!.kind
   const done = await table.takeIn()
   if (!done) return
-  const what = kind === 'customers' ? 'customer' : 'document'
+  const what = ONE[kind]
   const changed = done.updated ? `, ${plural(done.updated, what)} changed` : ''
   desk.say({
     text: `${plural(done.imported, what)} imported${changed}.`,
-    to: kind === 'customers' ? '/accounts' : '/aging',
+    to: WHERE[kind],
     action: 'Look at them',
   })
 }
@@ -48,7 +55,7 @@ const goText = computed(() => {
   const { imported, updated } = checked.value!
   return imported || !updated
     ? `Import ${imported.toLocaleString()} ${map.value!.kind}${updated ? `, change ${updated.toLocaleString()}` : ''}`
-    : `Change ${updated.toLocaleString()} customers`
+    : `Change ${updated.toLocaleString()} ${map.value!.kind}`
 })
 </script>
 
@@ -89,14 +96,16 @@ const goText = computed(() => {
       </p>
       <p v-if="!look" class="hint mt-2">
         Nothing to start from? An example of
-        <button class="plain" @click="saveText('customers.csv', EXAMPLES.customers)">customers</button>
-        or of
+        <button class="plain" @click="saveText('customers.csv', EXAMPLES.customers)">customers</button>, of
         <button class="plain" @click="saveText('documents.csv', EXAMPLES.documents)">open documents</button>
+        or of
+        <button class="plain" @click="saveText('orders.csv', EXAMPLES.orders)">orders</button>
       </p>
     </div>
     <template v-if="look && map">
       <div class="mt-4 mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-2">
-        <span
+        <span v-if="map.kind === 'orders'" class="hint">orders that are there already are changed</span>
+        <span v-else
           ><label class="label" for="existing">Numbers that are there already </label
           ><select id="existing" v-model="existing" class="field" :disabled="busy" @change="table.check()">
             <option value="refuse">are a fault</option>

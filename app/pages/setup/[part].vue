@@ -38,6 +38,7 @@ const part = computed(() => parts.value.find(p => p.key === route.params.part))
       <CompanyForm v-if="part.key === 'company'" />
       <AgingForm v-else-if="part.key === 'aging'" />
       <CreditForm v-else-if="part.key === 'credit'" />
+      <MeasuresForm v-else-if="part.key === 'measures'" />
       <ClassesForm v-else-if="part.key === 'classes'" />
       <CashForm v-else-if="part.key === 'cash'" />
       <BankAccounts v-else-if="part.key === 'bank'" />
