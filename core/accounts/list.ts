@@ -9,7 +9,17 @@ import { inForceOn, insuredOn } from './limits'
 
 /** Columns that are worked out here; `given` is sorted by values that come with the question. */
 export type AccountColumn =
-  'name' | CustomerText | 'open' | 'overdue' | 'oldest' | 'exposure' | 'limit' | 'headroom' | 'given'
+  | 'name'
+  | CustomerText
+  | 'open'
+  | 'overdue'
+  | 'oldest'
+  | 'exposure'
+  | 'limit'
+  | 'headroom'
+  | 'score'
+  | 'daysLate'
+  | 'given'
 
 /** Accounts of which something holds. */
 export type AccountsOnly = 'open' | 'overdue' | 'over'
@@ -138,6 +148,7 @@ export function accountList(customers: Customers, open: Open, ask: AccountListAs
     if (ask.column === 'given') return given?.[row] ?? NONE
     // They lie in the order of their names.
     if (ask.column === 'name') return row
+    if (ask.column === 'score' || ask.column === 'daysLate') return customers.rows[row]![ask.column] ?? NONE
     return isText(ask.column) ? places![row]! : (figures[ask.column] ?? NONE)
   }
   const rows = new Uint32Array(customers.count)

@@ -1,5 +1,5 @@
-import { kindOf, type Customers, type LedgerImage, type Open } from '../image'
-import { KINDS, type Movement } from '../ledger'
+import type { Customers, LedgerImage, Open } from '../image'
+import { ITEM_KINDS, KINDS, type Movement } from '../ledger'
 import type { Bucket } from './index'
 import { placeAt, placesOf } from './position'
 
@@ -58,6 +58,17 @@ const PART: Readonly<Record<Movement, BridgePart>> = {
   reversed: 'reversed',
 }
 
+/** By code of a kind of item the place of the part that it moves. */
+const PART_OF_KIND = Uint8Array.from(ITEM_KINDS, kind => BRIDGE_PARTS.indexOf(PART[KINDS[kind].movement]))
+const OLDER = BRIDGE_PARTS.indexOf('older')
+const RATES = BRIDGE_PARTS.indexOf('rates')
+
+/** By row of a customer, 1 for those that count, looked up by the id that items bear. */
+function countedIds(customers: Customers, wanted: Uint8Array | null): Uint8Array {
+  const { rowById } = customers
+  return Uint8Array.from(rowById, row => (row >= 0 && (wanted === null || wanted[row] === 1) ? 1 : 0))
+}
+
 /**
  * The bridge from one day to another. `openAt`: what is open on a day. `tell` is told of every move, for the
  * Make-up of a part; without it only sums are made.
@@ -67,66 +78,82 @@ export function bridge(
   customers: Customers,
   openAt: (day: number) => Open,
   ask: BridgeAsk,
-  tell: (move: BridgeMove) => void = () => {},
+  tell: ((move: BridgeMove) => void) | null = null,
 ): Bridge {
   const { from, to, buckets } = ask
   const onAccount = buckets.length
-  const result = emptyBridge(onAccount + 1)
+  const width = onAccount + 1
   const { items, allocations } = image
   const i = items.column
   const a = allocations.column
-  const agesBy = ask.basis === 'due' ? i.dueDay : i.documentDay
   const places = placesOf(buckets)
-  const counts = (row: number): boolean => {
-    const who = customers.rowOf(i.customer[row]!)
-    return who >= 0 && (ask.wanted === null || ask.wanted[who] === 1)
-  }
-  const columnOf = (row: number, day: number): number =>
-    i.debit[row] === 1 ? placeAt(places, day - agesBy[row]!) : onAccount
-  const move = (part: BridgePart, column: number, row: number, amount: number): void => {
+  const counts = countedIds(customers, ask.wanted)
+  const [opening, closing] = [new Float64Array(width), new Float64Array(width)]
+  const parts = new Float64Array(BRIDGE_PARTS.length * width)
+  const move = (part: number, column: number, row: number, amount: number): void => {
     if (amount === 0) return
-    result.parts[part][column]! += amount
-    tell({ part, column, itemId: i.id[row]!, amount })
-  }
-  /** What was open on a day, item by item, signed. */
-  const eachOpen = (day: number, told: (row: number, open: number) => void): void => {
-    const { table } = openAt(day)
-    for (let place = 0; place < table.count; place++) {
-      const base = table.base[place]!
-      const row = table.item[place]!
-      if (base !== 0 && counts(row)) told(row, table.debit[place] === 1 ? base : -base)
-    }
+    parts[part * width + column]! += amount
+    if (tell !== null) tell({ part: BRIDGE_PARTS[part]!, column, itemId: i.id[row]!, amount })
   }
 
-  eachOpen(from, (row, open) => {
-    const [before, now] = [columnOf(row, from), columnOf(row, to)]
-    result.opening[before]! += open
-    if (before === now) return
-    move('older', before, row, -open)
-    move('older', now, row, open)
-  })
-  eachOpen(to, (row, open) => (result.closing[columnOf(row, to)]! += open))
+  const before = openAt(from).table
+  const beforeAges = ask.basis === 'due' ? before.dueDay : before.documentDay
+  for (let place = 0; place < before.count; place++) {
+    const base = before.base[place]!
+    if (base === 0 || counts[before.customer[place]!] !== 1) continue
+    if (before.debit[place] === 0) {
+      opening[onAccount]! -= base
+      continue
+    }
+    const then = placeAt(places, from - beforeAges[place]!)
+    const now = placeAt(places, to - beforeAges[place]!)
+    opening[then]! += base
+    if (then === now) continue
+    move(OLDER, then, before.item[place]!, -base)
+    move(OLDER, now, before.item[place]!, base)
+  }
+  const after = openAt(to).table
+  const afterAges = ask.basis === 'due' ? after.dueDay : after.documentDay
+  for (let place = 0; place < after.count; place++) {
+    const base = after.base[place]!
+    if (base === 0 || counts[after.customer[place]!] !== 1) continue
+    if (after.debit[place] === 0) closing[onAccount]! -= base
+    else closing[placeAt(places, to - afterAges[place]!)]! += base
+  }
+
+  const agesBy = ask.basis === 'due' ? i.dueDay : i.documentDay
   for (let row = 0; row < items.count; row++) {
     const day = i.postingDay[row]!
-    if (day <= from || day > to || !counts(row)) continue
-    const sign = i.debit[row] === 1 ? 1 : -1
-    move(PART[KINDS[kindOf(i.kind[row]!)].movement], columnOf(row, to), row, sign * i.base[row]!)
+    if (day <= from || day > to || counts[i.customer[row]!] !== 1) continue
+    const part = PART_OF_KIND[i.kind[row]!]!
+    if (i.debit[row] === 0) move(part, onAccount, row, -i.base[row]!)
+    else move(part, placeAt(places, to - agesBy[row]!), row, i.base[row]!)
   }
   for (let row = 0; row < allocations.count; row++) {
     const day = a.effectiveDay[row]!
     if (day <= from || day > to) continue
     const debit = a.debit[row]!
     const credit = a.credit[row]!
-    if (!counts(debit)) continue
+    if (counts[i.customer[debit]!] !== 1) continue
     // What is taken off is told by what pays; the difference of rates between the two is told apart.
-    const part = PART[KINDS[kindOf(i.kind[credit]!)].movement]
-    const column = columnOf(debit, to)
-    move(part, column, debit, -a.creditBase[row]!)
-    move('rates', column, debit, a.creditBase[row]! - a.debitBase[row]!)
-    move(part, onAccount, credit, a.creditBase[row]!)
+    const part = PART_OF_KIND[i.kind[credit]!]!
+    const column = placeAt(places, to - agesBy[debit]!)
+    const paid = a.creditBase[row]!
+    move(part, column, debit, -paid)
+    move(RATES, column, debit, paid - a.debitBase[row]!)
+    move(part, onAccount, credit, paid)
   }
-  return result
+  return {
+    opening: figuresOf(opening),
+    closing: figuresOf(closing),
+    parts: Object.fromEntries(
+      BRIDGE_PARTS.map((part, n) => [part, figuresOf(parts.subarray(n * width, (n + 1) * width))]),
+    ) as Record<BridgePart, BridgeFigures>,
+  }
 }
+
+/** Plain figures; a sum that cancels is 0, never -0. */
+const figuresOf = (sums: Float64Array): BridgeFigures => Array.from(sums, sum => sum || 0)
 
 /** Adds a bridge to another, of other customers over the same days. */
 export function addBridge(to: Bridge, more: Bridge): void {

@@ -19,6 +19,8 @@ export interface PositionAsk {
   /** One dimension, or two: class within country. */
   by: readonly Dimension[]
   net: boolean
+  /** Whether it is wanted since when the oldest open debit of each ages: a list is sorted by it. */
+  withOldest: boolean
   /** By row of a customer, 1 for those that count; null for all. */
   wanted: Uint8Array | null
 }
@@ -27,8 +29,6 @@ export interface PositionAsk {
 export interface PositionRow extends AgedBalance {
   keys: string[]
   names: string[]
-  /** The earliest date that an open debit ages by, in days since 1970; null without one. */
-  oldest: number | null
 }
 
 /** What a row of customers is called by a dimension. */
@@ -40,7 +40,7 @@ const NEVER = 0x7fffffff
 interface Sums {
   width: number
   figures: Float64Array
-  /** The earliest day of an open debit; NEVER without one. */
+  /** The earliest day of an open debit, when it is wanted; NEVER without one. */
   oldest: Int32Array
 }
 
@@ -76,8 +76,10 @@ export function placesOf(buckets: readonly Bucket[]): Uint8Array {
 }
 
 /** The place of the bucket of so many days late. */
-export const placeAt = (places: Uint8Array, late: number): number =>
-  places[Math.max(-REACH, Math.min(REACH, late)) + REACH]!
+export function placeAt(places: Uint8Array, late: number): number {
+  const within = late > REACH ? REACH : late < -REACH ? -REACH : late
+  return places[within + REACH]!
+}
 
 /** Arrays that are used again from question to question: making large ones anew takes longer than filling. */
 export class Scratch {
@@ -117,23 +119,33 @@ function sumsOf(
   if (ask.currency !== null && only < 0) return sums
   const { figures, oldest } = sums
   const places = placesOf(ask.buckets)
-  const amounts = ask.currency === null ? openBase : openAmount
+  const [amounts, others] = ask.currency === null ? [openBase, openAmount] : [openAmount, openBase]
   const { day: today } = ask.moment
-  const { wanted } = ask
+  const { wanted, withOldest } = ask
   const { rowById } = customers
-  for (let row = 0; row < table.count; row++) {
-    if (openAmount[row] === 0 && openBase[row] === 0) continue
-    if (only >= 0 && currency[row] !== only) continue
-    const who = rowById[customer[row]!] ?? -1
-    if (who < 0 || (wanted !== null && wanted[who] === 0)) continue
-    const slot = currencies === 1 ? who : who * currencies + currency[row]!
-    if (debit[row] === 0) {
-      figures[slot * width + width - 1]! -= amounts[row]!
+  const { count } = table
+  const onAccount = width - 1
+  // Items of one customer mostly stand side by side.
+  let last = -1
+  let who = -1
+  for (let place = 0; place < count; place++) {
+    const amount = amounts[place]!
+    if (amount === 0 && others[place] === 0) continue
+    const id = customer[place]!
+    if (id !== last) {
+      last = id
+      who = id < rowById.length ? rowById[id]! : -1
+      if (wanted !== null && who >= 0 && wanted[who] === 0) who = -1
+    }
+    if (who < 0 || (only >= 0 && currency[place] !== only)) continue
+    const slot = currencies === 1 ? who : who * currencies + currency[place]!
+    if (debit[place] === 0) {
+      figures[slot * width + onAccount]! -= amount
       continue
     }
-    const day = agesBy[row]!
-    figures[slot * width + placeAt(places, today - day)]! += amounts[row]!
-    if (day < oldest[slot]!) oldest[slot] = day
+    const day = agesBy[place]!
+    figures[slot * width + placeAt(places, today - day)]! += amount
+    if (withOldest && day < oldest[slot]!) oldest[slot] = day
   }
   return sums
 }
@@ -202,7 +214,10 @@ function netInPlace({ figures, width }: Sums, used: Int32Array): void {
 
 function totalsOf({ figures, width }: Sums, used: Int32Array): Position['totals'] {
   const columns = new Float64Array(width)
-  for (const group of used) for (let i = 0; i < width; i++) columns[i]! += figures[group * width + i]!
+  for (let n = 0; n < used.length; n++) {
+    const at = used[n]! * width
+    for (let i = 0; i < width; i++) columns[i]! += figures[at + i]!
+  }
   const [amounts, onAccount] = [Array.from(columns.subarray(0, width - 1)), columns[width - 1]! || 0]
   return { amounts, onAccount, total: columns.reduce((a, b) => a + b, 0), count: used.length }
 }
@@ -247,13 +262,12 @@ export function position(
 
 /** One group as a row. */
 export function rowOf({ sums, labels }: Position, group: number): PositionRow {
-  const { figures, width, oldest } = sums
+  const { figures, width } = sums
   const own = figures.subarray(group * width, (group + 1) * width)
   const amounts = Array.from(own.subarray(0, width - 1))
   const onAccount = own[width - 1]! || 0
   return {
     ...labels(group),
-    oldest: oldest[group] === NEVER ? null : oldest[group]!,
     amounts,
     onAccount,
     total: own.reduce((a, b) => a + b, 0),

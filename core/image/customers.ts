@@ -24,6 +24,9 @@ export interface CustomerRow {
   /** One with another: it only finds it, and is no account of its own. */
   isMerged: boolean
   limit: Limit
+  /** Of the last review: 0 to 100, and days late of what was paid; null of who has paid nothing. */
+  score: number | null
+  daysLate: number | null
 }
 
 /** What is written of a customer, and sorted by as text. */

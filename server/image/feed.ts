@@ -130,8 +130,9 @@ export async function readCustomers(database: Handle): Promise<Customers> {
       c.contact, c.currency, c.controller_id AS controllerId, COALESCE(p.name, '') AS controller,
       c.sales_id AS salesId, COALESCE(c.head_id, c.id) AS headId, c.merged_into IS NOT NULL AS isMerged, c.credit_limit AS own,
       k.credit_limit AS ofClass, c.limit_currency AS limitCurrency, c.limit_from AS limitFrom,
-      c.limit_until AS limitUntil, c.insured_limit AS insured, c.insured_until AS insuredUntil
-      FROM customer c ${WITH_CLASS} LEFT JOIN person p ON p.id = c.controller_id
+      c.limit_until AS limitUntil, c.insured_limit AS insured, c.insured_until AS insuredUntil,
+      s.score, s.days_late AS daysLate FROM customer c ${WITH_CLASS}
+      LEFT JOIN person p ON p.id = c.controller_id LEFT JOIN review_score s ON s.customer_id = c.id
       ORDER BY c.name, c.number`,
   )
   return new Customers(

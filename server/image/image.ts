@@ -67,7 +67,7 @@ export class Image implements Books {
   private async mergeCustomers(): Promise<void> {
     const merges = await readMerges(this.database)
     for (const { fromId, intoId } of merges) this.ledger.mergeCustomers(fromId, intoId)
-    if (merges.length !== this.merges) this.now.forgetTables()
+    if (merges.length !== this.merges) this.now.readCustomers()
     this.merges = merges.length
   }
 

@@ -55,7 +55,7 @@ export function wantedRows(customers: Customers, wanted: Wanted): Uint8Array | n
   )
 }
 
-export interface AgingQuestion extends Omit<PositionAsk, 'wanted'> {
+export interface AgingQuestion extends Omit<PositionAsk, 'wanted' | 'withOldest'> {
   wanted: Wanted
   people: [id: number, person: PersonName][]
   classes: [code: string, name: string][]
@@ -78,7 +78,11 @@ function aging(books: Books, { wanted, people, classes, page, ...ask }: AgingQue
     salesId: wanted.salesId ?? null,
   }
   const named = ask.by.map((dimension: Dimension) => namedBy(dimension, customers, naming))
-  const ofCustomers = { ...ask, wanted: wantedRows(customers, wanted) }
+  const ofCustomers = {
+    ...ask,
+    withOldest: page.column === 'oldest',
+    wanted: wantedRows(customers, wanted),
+  }
   const found = position(ledger, customers, open, ofCustomers, named, books.scratch)
   return { rows: pageOf(found, page), totals: found.totals, ledger: open.table.whole }
 }

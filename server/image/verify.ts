@@ -28,28 +28,19 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
     'SELECT item_id AS id, open, base_open AS base FROM open_item',
   )
   const expected = new Map(rows.map(r => [r.id, r]))
-  const open = image.openAt({ day: LAST_DAY, known: null })
+  const { table } = image.openAt({ day: LAST_DAY, known: null })
   const { id, debit } = ledger.items.column
   for (let row = 0; row < ledger.items.count; row++) {
     const sign = debit[row] === 1 ? 1 : -1
     const said = expected.get(id[row]!)
     const kept = `${said?.open ?? 0} / ${said?.base ?? 0}`
-    differ(
-      'open in memory',
-      `item ${id[row]}`,
-      kept,
-      `${sign * open.amount[row]! || 0} / ${sign * open.base[row]! || 0}`,
-    )
+    const { amount, base } = table.openOf(row)
+    differ('open in memory', `item ${id[row]}`, kept, `${sign * amount || 0} / ${sign * base || 0}`)
   }
 
-  const { table } = open
   let listed = 0
-  for (let place = 0; place < table.count; place++) {
-    const row = table.item[place]!
-    const kept = `${open.amount[row]} / ${open.base[row]}`
-    differ('listed open in memory', `item ${id[row]}`, kept, `${table.amount[place]} / ${table.base[place]}`)
+  for (let place = 0; place < table.count; place++)
     if (table.amount[place] !== 0 || table.base[place] !== 0) listed++
-  }
   differ('rows in memory', 'open items listed', rows.length, listed)
 
   const months = await database.select<{ day: string; balance: unknown }>(

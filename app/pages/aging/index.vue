@@ -235,7 +235,6 @@ const share = (i: number) => {
     </button>
   </div>
   <ViewStrip ref="strip" screen="aging" :current="view" @apply="apply">
-    <NuxtLink class="text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
     <Menu as="div" class="relative">
       <MenuButton class="text-soft">Columns</MenuButton>
       <MenuItems
@@ -327,6 +326,7 @@ const share = (i: number) => {
       </select></span
     >
     <CustomerFilters v-model:of-class="query.class" v-model:country="query.country" />
+    <NuxtLink class="ml-auto text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
     <span v-if="query.net" class="text-soft"
       >credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span
     >

@@ -36,6 +36,8 @@ const OWN: Partial<Record<AccountSort, AccountColumn>> = {
   exposure: 'exposure',
   limit: 'limit',
   headroom: 'headroom',
+  score: 'score',
+  lateness: 'daysLate',
 }
 
 /** The last day on which something was said to the customer, by a note or a reminder. */
@@ -50,8 +52,6 @@ const LEVELS = `SELECT n.customer_id, MAX(ni.level) AS level FROM notice n
 const GIVEN: Partial<Record<AccountSort, string>> = {
   hold: 'SELECT customer_id AS id, COUNT(*) AS value FROM hold WHERE ended_at IS NULL GROUP BY customer_id',
   level: `SELECT customer_id AS id, level AS value FROM (${LEVELS}) l`,
-  lateness: 'SELECT customer_id AS id, days_late AS value FROM review_score WHERE days_late IS NOT NULL',
-  score: 'SELECT customer_id AS id, score AS value FROM review_score WHERE score IS NOT NULL',
   contacted: `SELECT customer_id AS id, DATEDIFF(day, '1970-01-01') AS value FROM (${CONTACTED}) c`,
 }
 

@@ -97,7 +97,6 @@ const agingRow = sumsRow.extend({
   name0: cell.text,
   key1: cell.text,
   name1: cell.text,
-  oldest: cell.day.nullable(),
   sortValue: z.union([z.string(), z.number()]),
 })
 const agingTotalRow = sumsRow.extend({ count: cell.sum })
@@ -202,7 +201,6 @@ export async function agingFromTables(
       return {
         keys: two ? [r.key0, r.key1] : [r.key0],
         names: two ? [r.name0, r.name1] : [r.name0],
-        oldest: r.oldest === null ? null : dayNumber(r.oldest),
         sortValue: page.column !== 'name' && typeof r.sortValue === 'string' ? int(r.sortValue) : r.sortValue,
         ...figures(r, n),
       }

@@ -16,7 +16,7 @@ import {
 import { takenBack } from '../../../core/measures'
 import { dayNumber, type IsoDate } from '../../../core/calendar'
 import type { Handle } from '../../db/handle'
-import { readSettings } from '../../db/settings'
+import { changes, readSettings } from '../../db/settings'
 import { slicesOf } from '../../image'
 
 /** A model as it is kept. */
@@ -138,6 +138,8 @@ export async function learn(database: Handle): Promise<void> {
       'review_score',
       [...stands].map(([customerId, stand]) => scoreRow(customerId, id!, stand, model)),
     )
+    // The list of accounts sorts by them in memory.
+    await changes(tx, 'customers')
   })
 }
 

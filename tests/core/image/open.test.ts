@@ -81,7 +81,7 @@ class World {
     if (act.what === 'take back') this.takeBack(act)
     if (act.what === 'merge' && act.from !== act.into) {
       this.image.mergeCustomers(act.from, act.into)
-      this.now.forgetTables()
+      this.now.readCustomers()
     }
   }
 
@@ -145,9 +145,8 @@ test('kept up item by item, what is open on any day is what the rows say', () =>
         const { image } = world
         const kept = world.now.at({ day: act.day, known: null })
         const rows = openFromRows(image, { day: act.day, known: null })
-        const { count } = image.items
-        expect([...kept.amount.subarray(0, count)]).toEqual([...rows.amount.subarray(0, count)])
-        expect([...kept.base.subarray(0, count)]).toEqual([...rows.base.subarray(0, count)])
+        for (let row = 0; row < image.items.count; row++)
+          expect(kept.table.openOf(row)).toEqual(rows.table.openOf(row))
         expect(listed(image, kept)).toEqual(listed(image, rows))
         expect(kept.table.whole).toBe(rows.table.whole)
         for (const [row, customer] of listed(image, kept))
