@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { type AgedBalance, type Bucket, type Dimension, type PageAsk } from '../../../core/aging'
-import { addDays, dayNumber, type IsoDate } from '../../../core/calendar'
+import { addDays, type IsoDate } from '../../../core/calendar'
 import type { AgingQuery } from '../../../contract/aging'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
