@@ -4,9 +4,12 @@ import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
 import { imports } from './documents'
+import { callList } from './callList'
+import { disputes } from './disputes'
 import { exposure } from './exposure'
 import { measures } from './measures'
 import type { Operation } from './operation'
+import { promises } from './promises'
 import { people } from './people'
 import { receipts } from './receipts'
 import { outbox, reminders } from './reminders'
@@ -26,6 +29,9 @@ export const contract = {
   accounts,
   aging,
   exposure,
+  callList,
+  promises,
+  disputes,
   measures,
   review,
   receipts,

@@ -85,6 +85,7 @@ const holdRules = z.object({
   reminderLevel: z.int().min(1).max(20).nullable(),
   expiredLimit: z.boolean(),
   insuredExceeded: z.boolean(),
+  brokenPromiseDays: days.nullable().default(null),
 })
 const measureTargets = z
   .object({
@@ -124,6 +125,7 @@ export const settingsAnswer = z.object({
   overdueTarget: minor,
   measureTargets,
   reviewWeights,
+  promiseGraceDays: z.int().describe('bank working days within which a promise is still kept'),
   receiptPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
@@ -169,6 +171,12 @@ export const setup = {
       signOff: thresholds.optional().describe('up to which amounts one person is enough'),
       overdueTarget: z.int().min(0).max(Number.MAX_SAFE_INTEGER).optional(),
       reviewWeights: reviewWeights.optional().describe('of the parts of the score of an account'),
+      promiseGraceDays: z
+        .int()
+        .min(0)
+        .max(30)
+        .optional()
+        .describe('bank working days within which a promise is still kept'),
       measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
       matching: matching.optional(),

@@ -125,10 +125,14 @@ export const accountItem = z.object({
   reversed: z.boolean(),
   reference: z.string(),
   links: z.array(link),
-  deduction: z
-    .object({ reason: z.string(), note: z.string(), amount: minor })
+  dispute: z
+    .object({ id: z.int(), reason: z.string(), label: z.string(), note: z.string(), amount: minor })
     .nullable()
-    .describe('what the customer disputes'),
+    .describe('what the customer disputes of it'),
+  promise: z
+    .object({ id: z.int(), date: z.string() })
+    .nullable()
+    .describe('an open promise that speaks of it, and when its next money is due'),
   rest: z
     .object({ use: z.enum(['item', 'refund']), item: z.string().nullable() })
     .nullable()

@@ -1,9 +1,10 @@
 import { z } from 'zod'
+import type { DisputeReason } from '../../core/disputes'
 import { amount, currency, id, isoDate, minor } from '../common'
 
 export const MEANS = ['transfer', 'cheque', 'cash', 'card'] as const
 
-/** Why a customer deducts; common practice. */
+/** Why a customer deducts: those of the reasons of a dispute that a short payment bears. */
 export const DEDUCTION_REASONS = [
   'price',
   'quantity',
@@ -13,7 +14,7 @@ export const DEDUCTION_REASONS = [
   'credit-missing',
   'freight',
   'other',
-] as const
+] as const satisfies readonly DisputeReason[]
 
 export const receiptBody = z.object({
   customer: z.string().min(1, { error: 'name the customer' }).max(32),

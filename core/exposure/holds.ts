@@ -19,6 +19,8 @@ export interface HoldRules {
   expiredLimit: boolean
   /** Held when what is insured is passed. */
   insuredExceeded: boolean
+  /** Held while a promise of the last so many days is broken and still unpaid; null: the rule is off. */
+  brokenPromiseDays: number | null
 }
 
 /** Ours, until the house says otherwise. */
@@ -29,6 +31,7 @@ export const HOLD_RULES: HoldRules = {
   reminderLevel: 3,
   expiredLimit: false,
   insuredExceeded: false,
+  brokenPromiseDays: null,
 }
 
 /** What the rules look at, base currency. */
@@ -45,9 +48,11 @@ export interface HoldFacts {
   longOverdue: number
   /** Highest reminder level of what is open. */
   level: number
+  /** Promised within the days of the rule, missed, and not paid since. */
+  brokenPromises: number
 }
 
-export type RuleCause = 'limit' | 'overdue' | 'reminder' | 'expired' | 'insured'
+export type RuleCause = 'limit' | 'overdue' | 'reminder' | 'expired' | 'insured' | 'promise'
 export type HoldCause = RuleCause | 'hand'
 
 export const HOLD_CAUSES: Readonly<Record<HoldCause, string>> = {
@@ -57,6 +62,7 @@ export const HOLD_CAUSES: Readonly<Record<HoldCause, string>> = {
   reminder: 'Reminder level',
   expired: 'Limit expired',
   insured: 'Over insured limit',
+  promise: 'Broken promise',
 }
 
 /** Why the rules hold an account, each cause with the amount that would make it go. */
@@ -80,6 +86,8 @@ export function ruleHolds(rules: HoldRules, facts: HoldFacts): RuleHold[] {
   if (rules.expiredLimit && facts.isLimitExpired) holds.push({ cause: 'expired', toPay: null })
   if (rules.insuredExceeded && facts.insured > 0 && facts.unsecured > facts.insured)
     holds.push({ cause: 'insured', toPay: facts.unsecured - facts.insured })
+  if (rules.brokenPromiseDays !== null && facts.brokenPromises > 0)
+    holds.push({ cause: 'promise', toPay: facts.brokenPromises })
   return holds
 }
 

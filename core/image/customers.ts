@@ -27,6 +27,12 @@ export interface CustomerRow {
   /** Of the last review: 0 to 100, and days late of what was paid; null of who has paid nothing. */
   score: number | null
   daysLate: number | null
+  /** How it pays by itself: see core/callList. */
+  usual: number | null
+  spread: number | null
+  payDay: number | null
+  /** The day of its last payment, since 1970. */
+  lastPaid: number | null
 }
 
 /** What is written of a customer, and sorted by as text. */

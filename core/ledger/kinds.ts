@@ -100,6 +100,7 @@ const ROWS = {
   advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },
   discount: { ...adjustment, label: 'Discount', register: 'discount' },
   difference: { ...adjustment, label: 'Small difference', register: 'difference' },
+  'write-off': { ...adjustment, label: 'Write-off', register: 'write-off', series: 'write-off', born: false },
   conversion: {
     ...adjustment,
     label: 'Conversion',

@@ -24,6 +24,7 @@ export type Purpose =
   | 'charges-on'
   | 'bank-charges'
   | 'opening'
+  | 'write-off'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */

@@ -44,11 +44,16 @@ export interface Ingredients {
   months: MonthOfSales[]
 }
 
-/** A deduction: a customer says that it does not owe this part of an item. In the item's currency. */
+/**
+ * A customer says that it does not owe this part of an item, in the item's currency, from one day until
+ * another, which is not in it. One that came as a deduction of a payment is there while the payment stands.
+ */
 export interface Disputed {
   itemId: number
-  receiptId: number
+  receiptId: number | null
   amount: number
+  from: number
+  until: number | null
 }
 
 export interface MeasureAsk {
@@ -245,21 +250,38 @@ export function isPayment(image: LedgerImage, row: number): boolean {
   return IS_MONEY[kind[credit[row]!]!] === 1 && IS_SALE[kind[debit[row]!]!] === 1
 }
 
-/** What a deduction disputes on a day: at most what is open of its item, while its payment stands. */
-export function disputedOn(image: LedgerImage, { itemId, receiptId, amount }: Disputed, day: number): number {
+/** Disputes by the item that they are about. */
+export function disputesByItem(disputed: readonly Disputed[]): Map<number, Disputed[]> {
+  const byItem = new Map<number, Disputed[]>()
+  for (const d of disputed) byItem.set(d.itemId, [...(byItem.get(d.itemId) ?? []), d])
+  return byItem
+}
+
+/** What disputes of one item come to on a day, base currency: at most what is open of it. */
+export function disputedOn(
+  image: LedgerImage,
+  itemId: number,
+  disputes: readonly Disputed[],
+  day: number,
+): number {
   const item = image.rowOf(itemId)
-  const receipt = image.rowOf(receiptId)
   const { debit, credit, amount: moved, debitBase, effectiveDay } = image.allocations.column
   const i = image.items.column
   if (i.postingDay[item]! > day) return 0
-  let [open, base, paid] = [i.amount[item]!, i.base[item]!, 0]
+  let [open, base] = [i.amount[item]!, i.base[item]!]
+  const paid = new Map<number, number>()
   for (const row of image.allocationsOf(item)) {
     if (effectiveDay[row]! > day || debit[row] !== item) continue
     open -= moved[row]!
     base -= debitBase[row]!
-    if (credit[row] === receipt) paid += moved[row]!
+    paid.set(credit[row]!, (paid.get(credit[row]!) ?? 0) + moved[row]!)
   }
-  if (paid <= 0 || open <= 0) return 0
+  if (open <= 0) return 0
+  const stands = ({ receiptId }: Disputed) =>
+    receiptId === null || (paid.get(image.rowOf(receiptId)) ?? 0) > 0
+  const amount = disputes
+    .filter(d => d.from <= day && (d.until === null || day < d.until) && stands(d))
+    .reduce((sum, d) => sum + d.amount, 0)
   return amount >= open ? base : Math.round((base * amount) / open)
 }
 
@@ -270,10 +292,10 @@ function disputedOf(
   { groups, disputed }: MeasureAsk,
 ): Steps {
   const sums = new Steps(groups, measured.length)
-  // Of several deductions of one item the newest speaks.
-  for (const deduction of new Map(disputed.map(d => [d.itemId, d])).values()) {
-    const group = groupOfItem(image.rowOf(deduction.itemId))
-    if (group >= 0) measured.forEach((day, step) => sums.add(group, step, disputedOn(image, deduction, day)))
+  for (const [itemId, own] of disputesByItem(disputed)) {
+    const group = groupOfItem(image.rowOf(itemId))
+    if (group < 0) continue
+    measured.forEach((day, step) => sums.add(group, step, disputedOn(image, itemId, own, day)))
   }
   return sums
 }

@@ -1,7 +1,15 @@
 import type { Customers, LedgerImage, Open } from '../image'
 import { KINDS } from '../ledger'
 import { kindOf } from '../image'
-import { disputedOn, isPayment, LONG_LATE, takenBack, type Disputed, type MeasuredDay } from './ingredients'
+import {
+  disputedOn,
+  disputesByItem,
+  isPayment,
+  LONG_LATE,
+  takenBack,
+  type Disputed,
+  type MeasuredDay,
+} from './ingredients'
 import type { Part } from './table'
 
 /** One item of a part; `late`: days late, of a payment when it came. */
@@ -50,9 +58,9 @@ export function* partItems(
     return
   }
   if (part === 'disputed') {
-    for (const deduction of new Map(ask.disputed.map(d => [d.itemId, d])).values()) {
-      const row = image.rowOf(deduction.itemId)
-      const amount = counts(row) ? disputedOn(image, deduction, day) : 0
+    for (const [itemId, own] of disputesByItem(ask.disputed)) {
+      const row = image.rowOf(itemId)
+      const amount = counts(row) ? disputedOn(image, itemId, own, day) : 0
       if (amount) yield item(row, amount, day)
     }
     return

@@ -20,6 +20,9 @@ export const ABILITIES = {
   'discount.authorise': 'grant a late cash discount',
   'reminders.run': 'prepare, confirm and pause reminders',
   'notes.write': 'write notes on accounts',
+  'chase.keep': 'log calls, keep promises and disputes',
+  'letters.send': 'send statements and copies of documents',
+  'messages.write': 'write messages to colleagues',
   'customers.edit': 'add and change customers, and ask for limits',
   'signOff.sign': 'sign what others ask for',
   'holds.set': 'hold an account, and ask for its release',
@@ -31,8 +34,17 @@ export const ABILITIES = {
 } as const
 export type Ability = keyof typeof ABILITIES
 
-const CLERK = ['read', 'books.read', 'import', 'receipts.post', 'receipts.correct', 'notes.write'] as const
-const CHASER = ['reminders.run', 'customers.edit', 'holds.set'] as const
+const CLERK = [
+  'read',
+  'books.read',
+  'import',
+  'receipts.post',
+  'receipts.correct',
+  'notes.write',
+  'letters.send',
+  'messages.write',
+] as const
+const CHASER = ['reminders.run', 'customers.edit', 'holds.set', 'chase.keep'] as const
 const SUPERVISOR = [
   ...CLERK,
   'credits.post',
@@ -49,19 +61,19 @@ const TABLE: Record<Role, readonly Ability[]> = {
   controller: [...CLERK, ...CHASER, 'clock.advance'],
   cash: [...CLERK, 'clock.advance'],
   supervisor: SUPERVISOR,
-  treasurer: ['read', 'books.read', 'clock.advance'],
-  sales: ['read', 'notes.write'],
+  treasurer: ['read', 'books.read', 'messages.write', 'clock.advance'],
+  sales: ['read', 'notes.write', 'messages.write'],
   auditor: ['read', 'books.read', 'audit.read'],
   administrator: [...SUPERVISOR, 'people.edit'],
 }
 
 /** What each role is for, in a few words. */
 export const ROLE_WORDS: Record<Role, string> = {
-  controller: 'chases, keeps customers, corrects receipts, sends reminders',
+  controller: 'chases, keeps customers, promises and disputes, corrects receipts, sends reminders',
   cash: 'works the bank, batches and the Tray',
   supervisor: 'all of that, signs, late discounts, settings',
   treasurer: 'reads everything',
-  sales: 'sees their own customers and writes notes',
+  sales: 'sees their own customers, writes notes and messages',
   auditor: 'reads everything, and the audit trail',
   administrator: 'everything, people and access too',
 }

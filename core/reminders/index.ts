@@ -26,8 +26,10 @@ export interface ReminderItem {
   noticeDate: IsoDate | null
   /** Why and until when the item is paused. */
   pause: { reason: string; until: IsoDate } | null
-  /** Why the customer disputes it. */
-  disputed?: string | null
+  /** Why the customer disputes it, and how much of it; the rest is claimed. */
+  disputed?: { reason: string; amount: number } | null
+  /** What the customer promised for it and when, in words, while that is not broken. */
+  promised?: string | null
   /** Reminder fees are claimed along, they never cause a notice of their own. */
   isFee: boolean
 }
@@ -122,7 +124,8 @@ export function propose(
         part: item.part,
         dueDate: item.dueDate,
         daysLate: late,
-        open: item.open,
+        // What is disputed is not reminded of.
+        open: item.open - (item.disputed?.amount ?? 0),
         level: next,
       }
       const hold = (rule: string, reason: string) =>
@@ -135,7 +138,9 @@ export function propose(
           reason,
         })
       if (item.pause) hold('paused', `paused until ${item.pause.until}: ${item.pause.reason}`)
-      else if (item.disputed) hold('disputed', `disputed: ${item.disputed}`)
+      else if (item.promised) hold('promised', item.promised)
+      else if (item.disputed && item.disputed.amount >= item.open)
+        hold('disputed', `disputed: ${item.disputed.reason}`)
       else if (item.isFee) alongside.push({ ...line, level: item.level })
       else if (item.level >= levels.length)
         hold('last-level', `the last level, ${levels.length}, was sent on ${item.noticeDate}`)

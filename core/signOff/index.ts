@@ -13,6 +13,8 @@ const KIND_ROWS = {
   limit: { label: 'Credit limit', measure: 'by how much the limit rises' },
   bank: { label: 'Bank details', measure: 'always' },
   hold: { label: 'Release of a hold', measure: 'exposure of the account' },
+  credit: { label: 'Credit note', measure: 'what it credits' },
+  'write-off': { label: 'Write-off', measure: 'what is given up' },
 } satisfies Record<string, SignOffKind>
 
 export type Signed = keyof typeof KIND_ROWS

@@ -17,6 +17,7 @@ import * as customers from './migrations/0014-customers'
 import * as signOff from './migrations/0015-sign-off'
 import * as exposure from './migrations/0016-exposure'
 import * as review from './migrations/0017-review'
+import * as chasing from './migrations/0018-chasing'
 
 const migrations = [
   ledger,
@@ -36,6 +37,7 @@ const migrations = [
   signOff,
   exposure,
   review,
+  chasing,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -17,6 +17,7 @@ const CHART: [number: string, name: string, type: string, purpose: string | null
   ['4820', 'Bank fees charged on', 'income', 'charges-on'],
   ['6800', 'Small differences', 'expense', 'difference'],
   ['6850', 'Bank charges', 'expense', 'bank-charges'],
+  ['6860', 'Bad debts', 'expense', 'write-off'],
   ['1290', 'Transfers to other accounts', 'asset', null],
   ['4900', 'Sundry income', 'income', null],
   ['6890', 'Sundry expense', 'expense', null],
@@ -35,6 +36,8 @@ const SERIES = [
   ['conversion', 'X-', 5],
   ['batch', 'B-', 5],
   ['sundry', 'S-', 5],
+  ['write-off', 'W-', 5],
+  ['credit-note', 'CN-', 5],
 ] as const
 
 const text = (subject: string, ...body: string[]) => ({ subject, body: body.join('\n\n') })

@@ -10,6 +10,9 @@ import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
 const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
 
+// A transfer takes one bank working day (Regulation (EU) 260/2012 and PSD2, art. 83), the statement another.
+const PROMISE_GRACE_DAYS = 2
+
 export type Versioned = 'chart' | 'customers'
 
 /** Who is let in. */
@@ -108,6 +111,8 @@ export interface Settings {
   overdueTarget: number
   /** What the team aims at, by measure: days and percents, money in base minor units. */
   measureTargets: MeasureTargets
+  /** Bank working days after its date within which a promise is still kept. */
+  promiseGraceDays: number
   /** Of the parts of the score of an account. */
   reviewWeights: Weights
   /** House rules for receipts. */
@@ -151,6 +156,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},
+    promiseGraceDays: (value.get('promiseGraceDays') as number | undefined) ?? PROMISE_GRACE_DAYS,
     reviewWeights: { ...WEIGHTS, ...(value.get('reviewWeights') as Partial<Weights> | undefined) },
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',

@@ -131,7 +131,8 @@ export async function readCustomers(database: Handle): Promise<Customers> {
       c.sales_id AS salesId, COALESCE(c.head_id, c.id) AS headId, c.merged_into IS NOT NULL AS isMerged, c.credit_limit AS own,
       k.credit_limit AS ofClass, c.limit_currency AS limitCurrency, c.limit_from AS limitFrom,
       c.limit_until AS limitUntil, c.insured_limit AS insured, c.insured_until AS insuredUntil,
-      s.score, s.days_late AS daysLate FROM customer c ${WITH_CLASS}
+      s.score, s.days_late AS daysLate, s.usual_late AS usual, s.spread, s.pay_day AS payDay,
+      DATEDIFF(s.last_paid, '1970-01-01') AS lastPaid FROM customer c ${WITH_CLASS}
       LEFT JOIN person p ON p.id = c.controller_id LEFT JOIN review_score s ON s.customer_id = c.id
       ORDER BY c.name, c.number`,
   )

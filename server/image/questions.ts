@@ -1,4 +1,5 @@
 import { accountList, type AccountList, type AccountListAsk } from '../../core/accounts'
+import { callList, type CallAsk, type CallList } from '../../core/callList'
 import { convert } from '../../core/money'
 import {
   bridge,
@@ -233,7 +234,18 @@ function day(books: Books, { wanted, ...ask }: DayQuestion): DayFigures {
   return dayFigures(ledger, customers, open, { ...ask, wanted: wantedRows(customers, wanted) })
 }
 
-export const QUESTIONS = { aging, bridge: bridgeOf, moves, measures, part, accounts, day }
+export interface CallsQuestion extends Omit<CallAsk, 'wanted'> {
+  wanted: Wanted
+}
+
+/** The call list: whom to ring now. */
+function calls(books: Books, { wanted, ...ask }: CallsQuestion): CallList {
+  const { ledger, customers } = books
+  const open = books.openAt({ day: ask.day, known: null })
+  return callList(customers, open, ledger, { ...ask, wanted: wantedRows(customers, wanted) })
+}
+
+export const QUESTIONS = { aging, bridge: bridgeOf, moves, measures, part, accounts, day, calls }
 
 export type QuestionName = keyof typeof QUESTIONS
 export type Ask<Name extends QuestionName> = Parameters<(typeof QUESTIONS)[Name]>[1]

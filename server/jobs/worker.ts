@@ -5,6 +5,7 @@ import { mailPort } from '../wiring'
 import { sendNext } from '../services/outbox/outbox'
 import { holdKeeper } from '../services/exposure/holdKeeper'
 import { figureKeeper } from '../services/today/kept'
+import { promiseKeeper } from '../services/promises/promises'
 import { reviewKeeper } from '../services/review/model'
 import { accessRules } from '../services/people/access'
 import { tidySessions } from '../services/people/sessions'
@@ -16,6 +17,7 @@ const pause = (ms: number) => new Promise(resolve => setTimeout(resolve, ms))
 /** Rows that let nobody in any more are cleared away now and then. */
 const TIDY_MS = 3_600_000
 let tidied = 0
+const keepPromises = promiseKeeper(database)
 const keepHolds = holdKeeper(database)
 const keepFigures = figureKeeper(database)
 const keepReview = reviewKeeper(database)
@@ -28,6 +30,7 @@ for (;;) {
       await tidySessions(database, await accessRules(database))
     }
     requireRoom()
+    await keepPromises()
     await keepHolds()
     busy = await runNextJob(database)
     // What somebody waits for comes first, letters can wait a moment.

@@ -12,6 +12,9 @@ import { allocateCommand, receiveCommand, reverseCommand, unallocateCommand } fr
 import { putRightCommand } from './receipts/putRight'
 import { sundryCommand, sundryVoidCommand } from './receipts/sundry'
 import { tickedCommand } from './receipts/ticked'
+import { callCommand } from './callList/calls'
+import { disputeCommand, resolveCommand } from './disputes/disputes'
+import { promiseCommand } from './promises/promises'
 import { confirmCommand } from './reminders/confirm'
 
 /**
@@ -38,6 +41,10 @@ export const COMMANDS: readonly AnyCommand[] = [
   confirmBankCommand,
   releaseCommand,
   classLimitCommand,
+  callCommand,
+  promiseCommand,
+  disputeCommand,
+  resolveCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

@@ -17,6 +17,7 @@ export const CHART: Chart = {
   'charges-on': '4820',
   'bank-charges': '6850',
   opening: '3900',
+  'write-off': '6860',
 }
 export const TODAY = '2026-11-16'
 export const books = (): Books => emptyBooks('EUR', TODAY, CHART)

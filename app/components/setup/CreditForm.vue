@@ -1,10 +1,11 @@
 <script setup lang="ts">
-import { reactive } from 'vue'
+import { reactive, ref } from 'vue'
 import { SIGN_OFF_KINDS, SIGNED, type Signed, type Thresholds } from '~~/core/signOff'
 import { useSettingsForm } from '~/composables/settingsForm'
 
 const { settings: s, may, trouble, save } = useSettingsForm()
 const rules = reactive({ ...s.holdRules, overdueAmount: s.holdRules.overdueAmount as number | null })
+const graceDays = ref(s.promiseGraceDays)
 /** Kinds that are signed above an amount; the others always. */
 const KINDS = SIGNED.filter(kind => SIGN_OFF_KINDS[kind].measure !== 'always')
 const rows = reactive(
@@ -36,7 +37,9 @@ const saveAll = () =>
       reminderLevel: orOff(rules.reminderLevel),
       expiredLimit: rules.expiredLimit,
       insuredExceeded: rules.insuredExceeded,
+      brokenPromiseDays: orOff(rules.brokenPromiseDays),
     },
+    promiseGraceDays: graceDays.value,
     signOff: thresholds(),
   })
 </script>
@@ -83,6 +86,24 @@ const saveAll = () =>
       class="field w-16"
       :disabled="!may"
     />
+    <label class="label" for="broken">a promise was broken within</label
+    ><span
+      ><input
+        id="broken"
+        v-model="rules.brokenPromiseDays"
+        type="number"
+        min="0"
+        max="3650"
+        class="field w-16"
+        :disabled="!may"
+      />
+      days and is not paid</span
+    >
+    <label class="label" for="grace">A promise is kept within</label
+    ><span
+      ><input id="grace" v-model.number="graceDays" type="number" min="0" max="30" class="field w-16" :disabled="!may" />
+      bank working days after its date</span
+    >
     <span class="label">and</span
     ><span class="ticks"
       ><label class="flex items-center gap-1.5"

@@ -54,6 +54,16 @@ import { slip } from './slip'
 import { slipMeans } from './slipMeans'
 import { sundryReceipt } from './sundryReceipt'
 import { waitingCommand } from './waitingCommand'
+import { promise } from './promise'
+import { promiseItem } from './promiseItem'
+import { promisePart } from './promisePart'
+import { dispute } from './dispute'
+import { disputeItem } from './disputeItem'
+import { callLog } from './callLog'
+import { message } from './message'
+import { attachment } from './attachment'
+import { sentLetter } from './sentLetter'
+import { inbox } from './inbox'
 import type { RowOf } from './columns'
 
 /** Every table, by name: the data dictionary. A test holds it against the schema that the migrations make. */
@@ -103,6 +113,16 @@ export const TABLES = {
   reminder_run: reminderRun,
   review_model: reviewModel,
   review_score: reviewScore,
+  inbox,
+  sent_letter: sentLetter,
+  attachment,
+  message,
+  call_log: callLog,
+  dispute_item: disputeItem,
+  dispute,
+  promise_part: promisePart,
+  promise_item: promiseItem,
+  promise,
   sales_order: salesOrder,
   saved_view: savedView,
   series,

@@ -8,4 +8,5 @@ export const note = table('note', ['id'], {
   on_date: day('business date'),
   person_id: whole('who did it'),
   at: instant('when, UTC'),
+  pinned: whole('1: shown first'),
 })

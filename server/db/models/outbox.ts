@@ -16,4 +16,5 @@ export const outbox = table('outbox', ['id'], {
   person_id: whole('who did it'),
   at: instant('when, UTC'),
   next_try: optional(instant('when a waiting one is due, UTC')),
+  letter_id: optional(whole('of sent_letter')),
 })

@@ -1,4 +1,4 @@
-import { optional, table, text, whole } from './columns'
+import { day, optional, table, text, whole } from './columns'
 
 /** How an account stood when the last model was learnt. */
 export const reviewScore = table('review_score', ['customer_id'], {
@@ -13,4 +13,8 @@ export const reviewScore = table('review_score', ['customer_id'], {
   suggested: text(1, 'risk class; empty: nothing known to suggest by'),
   danger: whole('to sort by: the probability; above all of them what is late now'),
   days_late: optional(whole('of what was paid in the last year, weighted by amount')),
+  usual_late: optional(whole('days late that half of the money came by')),
+  spread: optional(whole('half of the money came within so many days of that')),
+  pay_day: optional(whole('day of the month on which it pays; null: on any')),
+  last_paid: optional(day('of the last payment')),
 })

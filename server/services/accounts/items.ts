@@ -6,7 +6,8 @@ import type { AccountItem, AccountItems, itemsQuery, Link } from '../../../contr
 import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
 import { readSettings } from '../../db/settings'
-import { deductionsOf } from '../disputes/deductions'
+import { disputesOfItems } from '../disputes/live'
+import { promisesOfItems } from '../promises/promises'
 import { cut, decodeCursor, like, sortOf } from '../common/paging'
 import { knownTo } from '../books/known'
 import { findCustomer } from './customers'
@@ -140,15 +141,21 @@ export async function readItems(
       : r.sortValue,
     r.id,
   ])
-  const [links, deductions] = await Promise.all([
+  const [links, disputes, promised] = await Promise.all([
     readLinks(
       database,
       page.items.map(i => i.id),
       asOf,
     ),
-    deductionsOf(
+    disputesOfItems(
       database,
       page.items.map(i => i.id),
+    ),
+    promisesOfItems(
+      database,
+      settings,
+      customer.id,
+      page.items.map(i => ({ ...i, itemId: i.id, open: int(i.open) })),
     ),
   ])
   return {
@@ -193,7 +200,8 @@ export async function readItems(
         paused: Boolean(r.paused),
         reversed: Boolean(r.reversed),
         reference: r.reference ?? '',
-        deduction: deductions.get(r.id) ?? null,
+        dispute: disputes.get(r.id) ?? null,
+        promise: promised.get(r.id) ?? null,
         rest: r.restUse === 'refund' || r.restUse === 'item' ? { use: r.restUse, item: r.restItem } : null,
         links: links.get(r.id) ?? [],
       }

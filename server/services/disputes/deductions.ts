@@ -1,11 +1,11 @@
+import type { DisputeReason } from '../../../core/disputes'
+import { DEADLINE_DAYS } from '../../../core/disputes'
 import type { Handle } from '../../db/handle'
 
 /** A deduction lives as long as the payment it came with is linked to the item, and the item is open. */
-const LIVE = `d.withdrawn_at IS NULL AND EXISTS (SELECT 1 FROM open_item o WHERE o.item_id = d.item_id)
-  AND (SELECT SUM(a.amount) FROM allocation a WHERE a.debit_item_id = d.item_id
-    AND a.credit_item_id = d.receipt_item_id) > 0`
-export const disputedSql = (item: string) =>
-  `EXISTS (SELECT 1 FROM deduction d WHERE d.item_id = ${item} AND ${LIVE})`
+export const DEDUCTION_LIVES = `e.withdrawn_at IS NULL AND EXISTS (SELECT 1 FROM open_item o WHERE o.item_id = e.item_id)
+  AND (SELECT SUM(a.amount) FROM allocation a WHERE a.debit_item_id = e.item_id
+    AND a.credit_item_id = e.receipt_item_id) > 0`
 
 export interface NewDeduction {
   itemId: number
@@ -16,38 +16,54 @@ export interface NewDeduction {
   note: string
 }
 
+/**
+ * What receipts claim: each opens a dispute by itself, seen to by the controller of the customer, else by who
+ * keyed it.
+ */
 export async function openDeductions(
   database: Handle,
   personId: number,
   list: readonly NewDeduction[],
 ): Promise<void> {
-  if (!list.length) return
-  await database.insert(
-    'deduction',
-    list.map(d => ({
-      item_id: d.itemId,
-      receipt_item_id: d.receiptItemId,
-      currency: d.currency,
-      amount: d.amount,
-      reason: d.reason,
-      note: d.note,
-      person_id: personId,
-    })),
-  )
-}
-
-/** Live deductions of items, for the account and the reminder run: the newest of each item. */
-export async function deductionsOf(
-  database: Handle,
-  itemIds: readonly number[],
-): Promise<Map<number, { reason: string; note: string; amount: number }>> {
-  if (!itemIds.length) return new Map()
-  const rows = await database.select<{ itemId: number; reason: string; note: string; amount: number }>(
-    `SELECT d.item_id AS itemId, d.reason, d.note, d.amount FROM deduction d WHERE d.item_id IN (:itemIds)
-      AND ${LIVE} ORDER BY d.id`,
-    { itemIds },
-  )
-  return new Map(rows.map(({ itemId, ...r }) => [itemId, r]))
+  for (const d of list) {
+    const [deductionId] = await database.insert('deduction', [
+      {
+        item_id: d.itemId,
+        receipt_item_id: d.receiptItemId,
+        currency: d.currency,
+        amount: d.amount,
+        reason: d.reason,
+        note: d.note,
+        person_id: personId,
+      },
+    ])
+    const [about] = await database.select<{
+      customerId: number
+      ownerId: number | null
+      on: string
+      until: string
+    }>(
+      `SELECT i.customer_id AS customerId, p.id AS ownerId, r.posting_date AS \`on\`,
+        DATE_ADD(r.posting_date, INTERVAL ${DEADLINE_DAYS} DAY) AS until
+        FROM item i JOIN item r ON r.id = :receiptItemId JOIN customer c ON c.id = i.customer_id
+        LEFT JOIN person p ON p.id = c.controller_id AND p.active = 1 WHERE i.id = :itemId`,
+      { itemId: d.itemId, receiptItemId: d.receiptItemId },
+    )
+    const [disputeId] = await database.insert('dispute', [
+      {
+        customer_id: about!.customerId,
+        currency: d.currency,
+        reason: d.reason as DisputeReason,
+        text: d.note,
+        owner_id: about!.ownerId ?? personId,
+        deadline: about!.until,
+        opened_on: about!.on,
+        deduction_id: deductionId!,
+        person_id: personId,
+      },
+    ])
+    await database.insert('dispute_item', [{ dispute_id: disputeId!, item_id: d.itemId, amount: d.amount }])
+  }
 }
 
 export async function deductionsOfReceipt(
@@ -69,8 +85,8 @@ export async function deductionsOfReceipt(
     note: string
     live: number
   }>(
-    `SELECT i.number AS item, d.amount, d.reason, d.note, (${LIVE}) AS live FROM deduction d
-      JOIN item i ON i.id = d.item_id WHERE d.receipt_item_id = :receiptId ORDER BY d.id`,
+    `SELECT i.number AS item, e.amount, e.reason, e.note, (${DEDUCTION_LIVES}) AS live FROM deduction e
+      JOIN item i ON i.id = e.item_id WHERE e.receipt_item_id = :receiptId ORDER BY e.id`,
     { receiptId },
   )
   return rows.map(r => ({ ...r, live: Boolean(r.live) }))

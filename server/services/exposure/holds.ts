@@ -51,6 +51,8 @@ export function holdWords(hold: LastingHold, standing: AccountStanding, settings
       return `reminded at level ${facts.level}`
     case 'expired':
       return 'its limit is out of its dates'
+    case 'promise':
+      return `${money(facts.brokenPromises)} promised and not paid`
     case 'insured':
       return `${money(facts.unsecured)} against ${money(facts.insured)} insured`
   }

@@ -102,6 +102,20 @@ function limitsOf(db: Handle, of: Of, values: Values) {
   )
 }
 
+const promiseRow = z.object({ customerId: cell.whole, currency: cell.text, amount: cell.sum })
+
+/** Promised within the days of the rule, and missed; what came late since is told by what is still open. */
+function brokenOf(db: Handle, of: Of, values: Values, days: number | null) {
+  if (days === null) return []
+  return db.rows(
+    promiseRow,
+    `SELECT m.customer_id AS customerId, m.currency, SUM(p.amount - p.paid) AS amount FROM promise m
+      JOIN promise_part p ON p.promise_id = m.id WHERE m.withdrawn_on IS NULL AND p.state IN ('broken', 'partly')
+      AND p.until >= :brokenSince AND ${onlyOf(of, 'm.customer_id')} GROUP BY m.customer_id, m.currency`,
+    values,
+  )
+}
+
 const levelRow = z.object({ customerId: cell.whole, level: cell.whole })
 
 /** The highest reminder level of what is open. */
@@ -172,16 +186,22 @@ export async function standingsOf(
 ): Promise<Map<number, AccountStanding>> {
   if (of !== null && !of.length) return new Map()
   const { base, today, holdRules } = settings
-  const values: Values = { ids: of ?? [], longAgo: addDays(today, -(holdRules.overdueDays ?? 0)) }
-  const [open, orders, cheques, limits, levels] = await Promise.all([
+  const values: Values = {
+    ids: of ?? [],
+    longAgo: addDays(today, -(holdRules.overdueDays ?? 0)),
+    brokenSince: addDays(today, -(holdRules.brokenPromiseDays ?? 0)),
+  }
+  const [open, orders, cheques, limits, levels, broken] = await Promise.all([
     openSums(db, of, values),
     ordersOf(db, of, values),
     chequesOf(db, of, values),
     limitsOf(db, of, values),
     levelsOf(db, of, values),
+    brokenOf(db, of, values, holdRules.brokenPromiseDays),
   ])
   const inBase = await inBaseToday(db, settings, [
     ...orders.map(o => o.currency),
+    ...broken.map(b => b.currency),
     ...limits.flatMap(l => (l.currency ? [l.currency] : [])),
   ])
   const opens = byCustomer(open)
@@ -199,6 +219,10 @@ export async function standingsOf(
     }
     return sum
   }
+  const brokenBy = (customerId: number): number =>
+    broken
+      .filter(b => b.customerId === customerId)
+      .reduce((sum, b) => sum + inBase(int(b.amount), b.currency), 0)
   const standings = new Map<number, AccountStanding>()
   const standingOf = ({ customerId, own, ofClass, ...l }: (typeof limits)[number]): AccountStanding => {
     const terms: Limit = { ...l, ...limitOf({ own, ofClass, currency: l.currency }, base) }
@@ -227,6 +251,7 @@ export async function standingsOf(
         insured,
         longOverdue: int(sums?.longOverdue),
         level: levelOf.get(customerId)?.level ?? 0,
+        brokenPromises: Math.min(brokenBy(customerId), parts.receivables),
       },
     }
   }

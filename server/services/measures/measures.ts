@@ -45,11 +45,13 @@ function daysUpTo(asOf: IsoDate, points: number): IsoDate[] {
   return last === asOf ? ends : [...ends, asOf]
 }
 
-/** Deductions that were not withdrawn, the newest of an item last. */
+/** All disputes, with when they were. */
 const disputedNow = (database: Handle): Promise<Disputed[]> =>
   database.select(
-    `SELECT item_id AS itemId, receipt_item_id AS receiptId, amount FROM deduction
-      WHERE withdrawn_at IS NULL ORDER BY id`,
+    `SELECT t.item_id AS itemId, e.receipt_item_id AS receiptId, t.amount,
+      DATEDIFF(d.opened_on, '1970-01-01') AS \`from\`, DATEDIFF(d.resolved_on, '1970-01-01') AS until
+      FROM dispute d JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN deduction e ON e.id = d.deduction_id
+      ORDER BY d.id`,
   )
 
 const wantedOf = (database: Handle, q: Pick<Asked, 'class' | 'controller' | 'country'>, scope: Scope) =>

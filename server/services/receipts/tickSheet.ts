@@ -10,7 +10,7 @@ import { readSettings } from '../../db/settings'
 import { cut, decodeCursor } from '../common/paging'
 import { parseFile } from '../../parse'
 import { ProblemError } from '../common/problems'
-import { disputedSql } from '../disputes/deductions'
+import { disputedSql } from '../disputes/live'
 
 const MATCHABLE = kindList(k => k.matchable)
 

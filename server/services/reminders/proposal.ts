@@ -8,7 +8,10 @@ import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { openAsOfSql } from '../../ledger/asOf'
-import { deductionsOf } from '../disputes/deductions'
+import { coveredItems, nextPart } from '../../../core/promises'
+import { toMajor } from '../../../core/money'
+import { disputesOfItems, type ItemDispute } from '../disputes/live'
+import { openPromises } from '../promises/promises'
 import { listPolicies } from './policies'
 
 export type CustomerRow = {
@@ -84,10 +87,11 @@ export async function reminderCustomers(
       WHERE ended = 0 AND until_date >= :asOf`,
     values,
   )
-  const deductions = await deductionsOf(
+  const disputes = await disputesOfItems(
     database,
     rows.map(r => r.itemId),
   )
+  const promised = await promisedItems(database, settings, rows)
   const customers = new Map<number, ReminderCustomer & CustomerRow>()
   for (const {
     itemId,
@@ -119,11 +123,36 @@ export async function reminderCustomers(
       noticeDate,
       isFee: KINDS[kind].remindable === 'along',
       pause: pauses.find(p => p.itemId === itemId) ?? null,
-      disputed: deductions.get(itemId)?.reason.replace('-', ' ') ?? null,
+      disputed: disputeOf(disputes.get(itemId)),
+      promised: promised.get(itemId) ?? null,
     })
     customers.set(c.id, customer)
   }
   return [...customers.values()]
+}
+
+/** A dispute as the core wants it: why, and how much of the item it is about. */
+const disputeOf = (dispute: ItemDispute | undefined) =>
+  dispute ? { reason: dispute.label.toLowerCase(), amount: dispute.amount } : null
+
+/** Items that open promises speak of, with what is promised in words. */
+async function promisedItems(
+  database: Handle,
+  settings: Settings,
+  rows: readonly { id: number; itemId: number; currency: string; open: unknown; dueDate: string }[],
+): Promise<Map<number, string>> {
+  const words = new Map<number, string>()
+  const customers = [...new Set(rows.map(r => r.id))]
+  for (const promise of await openPromises(database, settings, customers)) {
+    const open = rows
+      .filter(r => r.id === promise.customerId)
+      .map(r => ({ itemId: r.itemId, currency: r.currency, open: int(r.open), dueDate: r.dueDate }))
+    const next = nextPart(promise.stand)!
+    const { currency } = promise.promised
+    for (const itemId of coveredItems(promise.promised, promise.stand, open))
+      words.set(itemId, `${toMajor(next.amount - next.paid, currency)} ${currency} promised for ${next.date}`)
+  }
+  return words
 }
 
 export interface Proposal {

@@ -13,8 +13,9 @@ import {
   type Model,
   type Weights,
 } from '../../../core/review'
+import { lastPaidOn, patternOf, type Pattern } from '../../../core/callList'
 import { takenBack } from '../../../core/measures'
-import { dayNumber, type IsoDate } from '../../../core/calendar'
+import { dayNumber, fromDayNumber, type IsoDate } from '../../../core/calendar'
 import type { Handle } from '../../db/handle'
 import { changes, readSettings } from '../../db/settings'
 import { slicesOf } from '../../image'
@@ -64,6 +65,9 @@ export interface Stand {
   /** The most that was open in the last year, base minor units. */
   most: number
   daysLate: number | null
+  pattern: Pattern | null
+  /** The day of the last payment, since 1970. */
+  lastPaid: number | null
 }
 
 export function standOn(history: AccountHistory, day: number, weights: Weights): Stand {
@@ -73,6 +77,8 @@ export function standOn(history: AccountHistory, day: number, weights: Weights):
     isLongLate: spellAfter(history, day).isIn,
     most: mostOpen(history, day),
     daysLate: behaviour?.daysLate ?? null,
+    pattern: patternOf(history.payments, day),
+    lastPaid: lastPaidOn(history.payments, day),
   }
 }
 
@@ -100,6 +106,10 @@ function scoreRow(customerId: number, modelId: number, stand: Stand, model: Mode
     suggested: suggestion?.riskClass ?? '',
     danger: stand.isLongLate ? LATE_NOW : (millionths(said) ?? -1),
     days_late: stand.daysLate === null ? null : Math.round(stand.daysLate),
+    usual_late: stand.pattern?.usual ?? null,
+    spread: stand.pattern?.spread ?? null,
+    last_paid: stand.lastPaid === null ? null : fromDayNumber(stand.lastPaid),
+    pay_day: stand.pattern?.payDay ?? null,
   }
 }
 

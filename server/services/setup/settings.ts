@@ -46,6 +46,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     overdueTarget,
     measureTargets,
     reviewWeights,
+    promiseGraceDays,
     receiptPolicy,
     matching,
     timeZone,
@@ -65,6 +66,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     overdueTarget,
     measureTargets,
     reviewWeights,
+    promiseGraceDays,
     receiptPolicy,
     matching,
     timeZone,
@@ -89,6 +91,7 @@ export interface Changes {
   overdueTarget?: number
   measureTargets?: MeasureTargets
   reviewWeights?: Weights
+  promiseGraceDays?: number
   receiptPolicy?: ReceiptPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null

@@ -19,6 +19,7 @@ const FACTS: HoldFacts = {
   isLimitExpired: false,
   insured: 0,
   longOverdue: 0,
+  brokenPromises: 0,
   level: 0,
 }
 const words = (amount: number) => `${amount / 100}`

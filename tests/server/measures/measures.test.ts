@@ -6,6 +6,7 @@ import { PARTS, type Part } from '../../../core/measures'
 import { addDays, daysBetween } from '../../../core/calendar'
 import { imageHere, keepImage } from '../../../server/image'
 import { readItems } from '../../../server/services/accounts/items'
+import { openDeductions } from '../../../server/services/disputes/deductions'
 import { readAging } from '../../../server/services/aging/aging'
 import { readMeasures, readPart } from '../../../server/services/measures/measures'
 import { exportMeasures } from '../../../server/services/measures/export'
@@ -124,21 +125,20 @@ test('a deduction is disputed while its payment stands and its item is open', as
   })
   const { receipt } = await postIntent(books.database, books.actor, intent)
   const deduction = (amount: number) =>
-    books.database.insert('deduction', [
+    openDeductions(books.database, books.actor.id, [
       {
-        item_id: item.id,
-        receipt_item_id: receipt!.id,
+        itemId: item.id,
+        receiptItemId: receipt!.id,
         currency: 'EUR',
         amount,
         reason: 'quality',
         note: '',
-        person_id: books.actor.id,
       },
     ])
   await deduction(200)
   const disputed = async () => (await read({ points: 1 })).points.at(-1)!.parts.disputed
   expect(await disputed()).toBe(200)
-  // The newest of an item speaks, and no more is disputed than is open.
+  // No more is disputed than is open.
   await deduction(99_999_999)
   expect(await disputed()).toBe(500)
   keepImage(books.database, imageHere(books.database))

@@ -432,7 +432,7 @@ describe('receipts in every form', () => {
       (
         await readItems(books.database, 'K1', { state: 'open', sort: 'due', limit: 50 } as never, {})
       ).items.find(i => i.id === item)!
-    expect((await account()).deduction).toEqual({ reason: 'quality', note: 'two bags wet', amount: 21_040 })
+    expect((await account()).dispute).toMatchObject({ reason: 'quality', note: 'two bags wet', amount: 21_040 })
     const run = await proposeRun(books.database, books.actor, {
       asOf: TODAY,
       policy: 'standard',
@@ -450,7 +450,7 @@ describe('receipts in every form', () => {
       books.actor,
       await intents.reverse(books.database, id, { date: TODAY, reason: 'wrong' }),
     )
-    expect((await account()).deduction).toBeNull()
+    expect((await account()).dispute).toBeNull()
     expect(
       await refusal(
         post({

@@ -33,6 +33,13 @@ const ALONG = [
   'batch_receipt',
   'waiting_command',
   'sales_order',
+  'promise',
+  'dispute',
+  'call_log',
+  'message',
+  'attachment',
+  'sent_letter',
+  'inbox',
 ]
 
 /**

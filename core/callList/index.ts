@@ -1,0 +1,5 @@
+export * from './pattern'
+export * from './worth'
+export * from './list'
+export * from './outcomes'
+export * from './words'

@@ -1,0 +1,6 @@
+import { disputes } from '~~/contract/disputes'
+import { changeDispute } from '~~/server/services/disputes/disputes'
+
+export default endpoint(disputes.change, ({ database, actor, params, body }) =>
+  changeDispute(database, actor, params.id, body),
+)

@@ -1,0 +1,8 @@
+import { disputes } from '~~/contract/disputes'
+import { perform } from '~~/server/ledger/command'
+import { disputeCommand, readDispute } from '~~/server/services/disputes/disputes'
+
+export default endpoint(disputes.open, async ({ database, actor, body, scope, idempotency }) => {
+  const { id } = await perform(database, actor, disputeCommand, body, idempotency)
+  return readDispute(database, id, scope)
+})

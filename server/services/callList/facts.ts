@@ -1,0 +1,143 @@
+import { coveredItems } from '../../../core/promises'
+import type { CallFacts } from '../../../core/callList'
+import { OUTCOME_CODES, OUTCOMES } from '../../../core/callList'
+import type { Handle } from '../../db/handle'
+import type { Settings } from '../../db/settings'
+import { DISPUTE_LIVES } from '../disputes/live'
+import { openPromises } from '../promises/promises'
+
+const REACHED = OUTCOME_CODES.filter(code => OUTCOMES[code].reached)
+  .map(code => `'${code}'`)
+  .join(', ')
+const days = (column: string) => `DATEDIFF(${column}, '1970-01-01')`
+
+interface CalledCells {
+  customerId: number
+  calledOn: number
+  reachedOn: number | null
+  nextOn: number | null
+  lastAt: string
+}
+
+/** The last call of each customer, and the last in which somebody was reached. */
+const CALLED = `SELECT l.customer_id AS customerId, ${days('l.on_date')} AS calledOn, ${days('g.reached')} AS reachedOn,
+    ${days('l.next_date')} AS nextOn, l.at AS lastAt FROM call_log l JOIN (SELECT customer_id, MAX(id) AS id,
+      MAX(IF(outcome IN (${REACHED}), on_date, NULL)) AS reached FROM call_log GROUP BY customer_id) g ON g.id = l.id`
+
+/** Tries since somebody was reached, of customers with more than none. */
+const MISSED = `SELECT l.customer_id AS customerId, COUNT(*) AS missed FROM call_log l
+    WHERE l.outcome NOT IN (${REACHED}) AND NOT EXISTS (SELECT 1 FROM call_log r WHERE r.customer_id = l.customer_id
+      AND r.outcome IN (${REACHED}) AND r.id > l.id) GROUP BY l.customer_id`
+
+/** Calls in which somebody was reached since the customer paid last, of the last months. */
+const IN_VAIN = `SELECT l.customer_id AS customerId, COUNT(*) AS inVain FROM call_log l
+    JOIN review_score s ON s.customer_id = l.customer_id
+    WHERE l.outcome IN (${REACHED}) AND l.on_date > COALESCE(s.last_paid, '1970-01-01')
+    AND l.on_date >= DATE_SUB(:today, INTERVAL 120 DAY) GROUP BY l.customer_id`
+
+/** Something that happened since the last call: money that came back, mail that waits for an answer. */
+const HAPPENED = `SELECT i.customer_id AS customerId FROM item i JOIN call_log l ON l.customer_id = i.customer_id
+      JOIN entry e ON e.id = i.entry_id WHERE i.kind = 'reversal' AND i.side = 'debit'
+      AND i.posting_date >= DATE_SUB(:today, INTERVAL 14 DAY)
+      GROUP BY i.customer_id HAVING MAX(e.at) > MAX(l.at)
+    UNION SELECT m.customer_id FROM inbox m JOIN call_log l ON l.customer_id = m.customer_id
+      WHERE m.state = 'new' GROUP BY m.customer_id HAVING MAX(m.at) > MAX(l.at)`
+
+/** Promises that broke after the last call, or on its day. */
+const BROKEN = `SELECT m.customer_id AS customerId FROM promise m JOIN promise_part p ON p.promise_id = m.id
+    LEFT JOIN (SELECT customer_id, MAX(on_date) AS last FROM call_log GROUP BY customer_id) l
+      ON l.customer_id = m.customer_id
+    WHERE m.withdrawn_on IS NULL AND p.state IN ('broken', 'partly') AND p.until < :today
+    AND p.until >= DATE_SUB(:today, INTERVAL 60 DAY) AND (l.last IS NULL OR p.until >= l.last)
+    GROUP BY m.customer_id`
+
+/** What the list looks at beside the ledger, of all customers at once. */
+export async function callFacts(db: Handle, { today }: Settings): Promise<CallFacts[]> {
+  const values = { today }
+  const [called, missed, inVain, happened, broken, reminded, held, paused] = await Promise.all([
+    db.select<CalledCells>(CALLED),
+    db.select<{ customerId: number; missed: number }>(MISSED),
+    db.select<{ customerId: number; inVain: number }>(IN_VAIN, values),
+    db.select<{ customerId: number }>(HAPPENED, values),
+    db.select<{ customerId: number }>(BROKEN, values),
+    db.select<{ customerId: number; on: number }>(
+      `SELECT customer_id AS customerId, ${days('MAX(on_date)')} AS \`on\` FROM notice
+        WHERE on_date >= DATE_SUB(:today, INTERVAL 30 DAY) GROUP BY customer_id`,
+      values,
+    ),
+    db.select<{ customerId: number }>(
+      'SELECT DISTINCT customer_id AS customerId FROM hold WHERE ended_at IS NULL',
+    ),
+    db.select<{ customerId: number }>(
+      `SELECT DISTINCT customer_id AS customerId FROM pause WHERE ended = 0 AND item_id IS NULL
+        AND until_date >= :today`,
+      values,
+    ),
+  ])
+  const facts = new Map<number, CallFacts>()
+  const of = (customerId: number): CallFacts => {
+    const known = facts.get(customerId)
+    if (known) return known
+    const fresh: CallFacts = {
+      customerId,
+      reachedOn: null,
+      calledOn: null,
+      nextOn: null,
+      missed: 0,
+      remindedOn: null,
+      brokenPromise: false,
+      inVain: 0,
+      held: false,
+      happened: false,
+      paused: false,
+    }
+    facts.set(customerId, fresh)
+    return fresh
+  }
+  for (const { customerId, calledOn, reachedOn, nextOn } of called)
+    Object.assign(of(customerId), { calledOn, reachedOn, nextOn })
+  for (const row of missed) of(row.customerId).missed = Number(row.missed)
+  for (const row of inVain) of(row.customerId).inVain = Number(row.inVain)
+  for (const row of happened) of(row.customerId).happened = true
+  for (const row of broken) of(row.customerId).brokenPromise = true
+  for (const row of reminded) of(row.customerId).remindedOn = row.on
+  for (const row of held) of(row.customerId).held = true
+  for (const row of paused) of(row.customerId).paused = true
+  return [...facts.values()]
+}
+
+/** Items that open promises speak of. */
+export async function promisedItemIds(db: Handle, settings: Settings): Promise<number[]> {
+  const customers = await db.select<{ id: number }>(
+    `SELECT DISTINCT customer_id AS id FROM promise WHERE state = 'open'`,
+  )
+  const ids = customers.map(c => c.id)
+  const promises = await openPromises(db, settings, ids)
+  if (!promises.length) return []
+  const open = await db.select<{
+    customerId: number
+    itemId: number
+    currency: string
+    open: number
+    dueDate: string
+  }>(
+    `SELECT customer_id AS customerId, item_id AS itemId, currency, open, due_date AS dueDate FROM open_item
+      WHERE customer_id IN (:ids) AND open > 0`,
+    { ids },
+  )
+  const byCustomer = new Map<number, typeof open>()
+  for (const row of open) byCustomer.set(row.customerId, [...(byCustomer.get(row.customerId) ?? []), row])
+  return promises.flatMap(({ customerId, promised, stand }) =>
+    coveredItems(promised, stand, byCustomer.get(customerId) ?? []),
+  )
+}
+
+/** What of items is disputed, base currency. */
+export async function disputedAmounts(db: Handle): Promise<[number, number][]> {
+  const rows = await db.select<{ itemId: number; amount: unknown }>(
+    `SELECT t.item_id AS itemId, LEAST(SUM(ROUND(o.base_open * LEAST(t.amount, o.open) / o.open)), o.base_open) AS amount
+      FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id JOIN dispute_item t ON t.dispute_id = d.id
+      JOIN open_item o ON o.item_id = t.item_id WHERE o.open > 0 AND ${DISPUTE_LIVES} GROUP BY t.item_id`,
+  )
+  return rows.map(r => [r.itemId, Number(r.amount)])
+}

@@ -1,0 +1,41 @@
+import { disputedNow, DISPUTE_REASONS, type DisputeReason } from '../../../core/disputes'
+import type { Handle } from '../../db/handle'
+import { DEDUCTION_LIVES } from './deductions'
+
+/** Whether a dispute `d` with its deduction `e` is open; one that a receipt claimed, while its payment stands. */
+export const DISPUTE_LIVES = `d.resolution = '' AND (d.deduction_id IS NULL OR (${DEDUCTION_LIVES}))`
+const FROM = 'FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id'
+
+/** Whether anything of an item is disputed; `item`: SQL of its id. */
+export const disputedSql = (item: string) =>
+  `EXISTS (SELECT 1 ${FROM} JOIN dispute_item t ON t.dispute_id = d.id WHERE t.item_id = ${item}
+    AND ${DISPUTE_LIVES})`
+
+export interface ItemDispute {
+  id: number
+  reason: DisputeReason
+  label: string
+  note: string
+  /** Disputed now, at most what is open: of all disputes of the item. */
+  amount: number
+}
+
+/** Open disputes of items: the newest of each says why, the amount is that of all. */
+export async function disputesOfItems(
+  database: Handle,
+  itemIds: readonly number[],
+): Promise<Map<number, ItemDispute>> {
+  if (!itemIds.length) return new Map()
+  const rows = await database.select<Omit<ItemDispute, 'label'> & { itemId: number; open: number | null }>(
+    `SELECT t.item_id AS itemId, d.id, d.reason, d.text AS note, t.amount, ABS(o.open) AS open ${FROM}
+      JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN open_item o ON o.item_id = t.item_id
+      WHERE t.item_id IN (:itemIds) AND ${DISPUTE_LIVES} ORDER BY d.id`,
+    { itemIds },
+  )
+  const byItem = new Map<number, ItemDispute>()
+  for (const { itemId, open, ...row } of rows) {
+    const amount = disputedNow(row.amount + (byItem.get(itemId)?.amount ?? 0), open ?? 0)
+    if (amount > 0) byItem.set(itemId, { ...row, amount, label: DISPUTE_REASONS[row.reason] })
+  }
+  return byItem
+}

@@ -1,0 +1,16 @@
+import type { Handle } from '../../db/handle'
+
+export interface OpenDebit {
+  itemId: number
+  number: string
+  currency: string
+  open: number
+}
+
+/** What a customer has open: what it can promise for, or dispute. Read behind the lock of the customer. */
+export const openDebits = (db: Handle, customerId: number): Promise<OpenDebit[]> =>
+  db.select(
+    `SELECT o.item_id AS itemId, i.number, o.currency, o.open FROM open_item o JOIN item i ON i.id = o.item_id
+      WHERE o.customer_id = :customerId AND o.open > 0 ORDER BY o.due_date, o.item_id`,
+    { customerId },
+  )
