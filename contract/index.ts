@@ -7,6 +7,7 @@ import { imports } from './documents'
 import { callList } from './callList'
 import { disputes } from './disputes'
 import { exposure } from './exposure'
+import { letters } from './letters'
 import { measures } from './measures'
 import type { Operation } from './operation'
 import { promises } from './promises'
@@ -31,6 +32,7 @@ export const contract = {
   exposure,
   callList,
   promises,
+  letters,
   disputes,
   measures,
   review,

@@ -204,6 +204,7 @@ const message = z.object({
   sentAt: z.string().nullable(),
   nextTry: z.string().nullable().describe('when a waiting one is tried again, UTC'),
   noticeId: z.int().nullable(),
+  letterId: z.int().nullable(),
 })
 export type Message = z.infer<typeof message>
 export const outbox = {

@@ -21,6 +21,7 @@ import { proposeRun } from '../server/services/reminders/runs'
 import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
 import { CLASSES, demoCustomers, type DemoCustomer, type Habit } from './customers'
+import { chaseOn, loadChasing } from './chasing'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
@@ -77,6 +78,7 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
       { cash: by('cash'), controller: by('controller') },
       invoice,
     )
+    await ringOn(database, day, by('controller'))
     if (REMINDER_DAYS.includes(day)) await remind(database, day, by('controller'))
     if (weekday(day) === 5 && day < '2026-11-05') await paidIn(database, day, by('cash'))
     if (day.endsWith('-01') || (day.slice(8) < '04' && !isBankWorkingDay(addDays(day, -1))))
@@ -102,6 +104,15 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     { controller: by('controller'), supervisor: by('supervisor'), cash: by('cash') },
     payers,
   )
+  say('calls, promises and disputes')
+  await loadChasing(database, { controller: by('controller'), supervisor: by('supervisor') })
+}
+
+/** Mondays and Thursdays are for the telephone; of the last weeks every day. */
+async function ringOn(database: Handle, day: IsoDate, actor: Actor): Promise<void> {
+  if (day >= '2026-10-26' && day < DEMO_TODAY) await chaseOn(database, day, actor, { calls: 5, from: 30 })
+  else if ([1, 4].includes(weekday(day)) && day < DEMO_TODAY)
+    await chaseOn(database, day, actor, { calls: 3, from: 20 })
 }
 
 async function addPeople(database: Handle): Promise<Actor[]> {

@@ -85,6 +85,8 @@ export async function loadPosition(
   await writeSetting(database, people.supervisor.id, 'signOff', {
     limit: { EUR: 500_000 },
     hold: { EUR: 1_000_000 },
+    credit: { EUR: 50_000 },
+    'write-off': { EUR: 2_500 },
   })
   await keepViews(database, people.supervisor)
   await writeSetting(database, people.supervisor.id, 'bucketSets', [

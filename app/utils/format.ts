@@ -68,6 +68,8 @@ export const proseText = (text: string) =>
     .replace(/(-?\d+(?:\.\d{2,3})?) ([A-Z]{3})\b/g, (whole, amount: string, currency: string) => {
       const digits = minorDigits(currency)
       const isAmount = (amount.split('.')[1] ?? '').length === digits
+      if (!isAmount && /^-?\d+$/.test(amount))
+        return `${wholeText(Number(amount) * 10 ** digits, currency)} ${currency}`
       return isAmount
         ? `${amountText(Math.round(Number(amount) * 10 ** digits), currency)} ${currency}`
         : whole

@@ -27,7 +27,8 @@ function ago(days: number): string {
 }
 
 function pays({ usual, payDay }: RowFacts): string {
-  if (payDay !== null) return payDay >= 30 ? 'pays at the end of the month' : `pays about the ${payDay}th`
+  if (payDay !== null)
+    return payDay >= 28 ? 'pays at the end of the month' : `pays about day ${payDay} of the month`
   if (usual === null) return ''
   if (usual <= 0) return 'usually pays in time'
   return `usually ${plural(usual, 'day')} late`
@@ -42,9 +43,9 @@ export function whyCall(row: CallRow, facts: RowFacts): string {
     parts.push(`broke its promise of ${facts.broken.amount} for ${facts.day(facts.broken.date)}`)
   if (row.late > 0) {
     const than = pays(facts)
-    const beyond = row.beyond > 0 ? `, ${plural(row.beyond, 'day')} beyond what is usual` : ''
+    const beyond = row.beyond > 0 ? `${plural(row.beyond, 'day')} beyond the usual, ` : ''
     parts.push(
-      `${money(row.late)} will come late by itself, oldest ${plural(row.oldest, 'day')}${beyond}${than ? ` (${than})` : ''}`,
+      `${money(row.late)} will come late by itself: ${beyond}oldest ${plural(row.oldest, 'day')}${than ? ` (${than})` : ''}`,
     )
   }
   if (facts.held) parts.push(`held: ${facts.held.toLowerCase()}`)
@@ -53,7 +54,11 @@ export function whyCall(row: CallRow, facts: RowFacts): string {
   else parts.push('not called yet')
   if (facts.missed > 1) parts.push(`${facts.missed} tries without an answer`)
   if (facts.remindedDaysAgo !== null && facts.remindedDaysAgo < 30)
-    parts.push(`reminder level ${facts.level} ${ago(facts.remindedDaysAgo)}`)
+    parts.push(
+      facts.level > 0
+        ? `reminder level ${facts.level} ${ago(facts.remindedDaysAgo)}`
+        : `reminded ${ago(facts.remindedDaysAgo)}`,
+    )
   if (row.promised > 0) parts.push(`${money(row.promised)} more is promised`)
   if (row.disputed > 0) parts.push(`${money(row.disputed)} more is disputed`)
   if (row.credit > 0) parts.push(`${money(row.credit)} lies on account`)

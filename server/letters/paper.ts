@@ -4,13 +4,13 @@ import { join } from 'node:path'
 import PDFDocument from 'pdfkit'
 
 const require = createRequire(join(process.cwd(), 'package.json'))
-const font = (file: string) => readFileSync(require.resolve(`@fontsource/${file}`))
+/** Fonts as they are: of a compressed one every glyph that is drawn unpacks the whole table again. */
+const font = (file: string) => readFileSync(require.resolve(`@expo-google-fonts/${file}.ttf`))
 const FONTS = {
-  serif: font('newsreader/files/newsreader-latin-ext-500-normal.woff'),
-  serifLatin: font('newsreader/files/newsreader-latin-500-normal.woff'),
-  sans: font('public-sans/files/public-sans-latin-400-normal.woff'),
-  bold: font('public-sans/files/public-sans-latin-600-normal.woff'),
-  sansExt: font('public-sans/files/public-sans-latin-ext-400-normal.woff'),
+  serif: font('newsreader/500Medium/Newsreader_500Medium'),
+  sans: font('public-sans/400Regular/PublicSans_400Regular'),
+  bold: font('public-sans/600SemiBold/PublicSans_600SemiBold'),
+  japanese: font('noto-sans-jp/400Regular/NotoSansJP_400Regular'),
 }
 // Palette: the light tones of the design tokens.
 export const INK = '#1b2430'
@@ -19,11 +19,12 @@ export const RULE = '#cbbfa6'
 export const AGES = ['#cfe0d8', '#e5cf95', '#d3a15f', '#b06a42', '#7c3f37', '#3d2b33']
 export const LEFT = 64
 
-/** Names may need letters that the plain Latin file lacks. */
-export const sansFor = (text: string) =>
-  /[^\u0000-\u00ff\u2010-\u203a\u20ac\u2212]/.test(text) ? 'sansExt' : 'sans'
-export const serifFor = (text: string) =>
-  /[^\u0000-\u00ff\u2010-\u203a]/.test(text) ? 'serif' : 'serifLatin'
+/** Kana, kanji and their punctuation. */
+const JAPANESE = /[\u3000-\u30ff\u3400-\u9fff\uff00-\uffef]/
+
+/** The font of a text: names may need letters that ours lack. */
+export const sansFor = (text: string): 'sans' | 'japanese' => (JAPANESE.test(text) ? 'japanese' : 'sans')
+export const serifFor = (text: string): 'serif' | 'japanese' => (JAPANESE.test(text) ? 'japanese' : 'serif')
 
 export interface PaperColumn {
   at: number
@@ -47,15 +48,23 @@ export function letterDocument(company: string, title: string) {
   })
   for (const [name, file] of Object.entries(FONTS)) doc.registerFont(name, file)
   const right = doc.page.width - LEFT
-  AGES.filter((_, i) => i % 2 === 1).forEach((tone, i) => doc.rect(LEFT, 60 + i * 5, 15, 3.4).fill(tone))
-  doc
-    .fillColor(INK)
-    .font(serifFor(company))
-    .fontSize(19)
-    .text(company, LEFT + 24, 55)
+  const companyHead = () => {
+    AGES.filter((_, i) => i % 2 === 1).forEach((tone, i) => doc.rect(LEFT, 60 + i * 5, 15, 3.4).fill(tone))
+    doc
+      .fillColor(INK)
+      .font(serifFor(company))
+      .fontSize(19)
+      .text(company, LEFT + 24, 55)
+  }
+  companyHead()
   return {
     doc,
     ended,
+    /** Another letter of ours begins, in the same file. */
+    nextLetter: () => {
+      doc.addPage()
+      companyHead()
+    },
     right,
     width: right - LEFT,
     text: (text: string, x: number, y: number, o: { size?: number; font?: string; soft?: boolean } = {}) =>
@@ -72,7 +81,7 @@ export function letterDocument(company: string, title: string) {
     ) =>
       cells.forEach((cell, i) =>
         doc
-          .font(o.bold ? 'bold' : sansFor(cell))
+          .font(o.bold && sansFor(cell) === 'sans' ? 'bold' : sansFor(cell))
           .fontSize(9.5)
           .fillColor(o.soft ? SOFT : INK)
           .text(cell, LEFT + columns[i]!.at, y, {

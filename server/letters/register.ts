@@ -6,7 +6,7 @@ import { formatDate, formatMoney } from './text'
 export function registerPdf(batch: BatchDetail, company: string): Promise<Buffer> {
   const { doc, ended, text, row, rule } = letterDocument(company, `Register of batch ${batch.number ?? ''}`)
   const money = (amount: number) => formatMoney(amount, batch.currency, 'en')
-  text(`Register of batch ${batch.number ?? 'not closed'}`, 64, 120, { size: 16, font: 'serifLatin' })
+  text(`Register of batch ${batch.number ?? 'not closed'}`, 64, 120, { size: 16, font: 'serif' })
   text(
     `${formatDate(batch.date, 'en')}, keyed by ${batch.by}${batch.text ? `, ${batch.text}` : ''}`,
     64,

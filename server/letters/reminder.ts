@@ -1,23 +1,9 @@
 import type { Notice } from '../../core/reminders'
-import type { House } from '../db/settings'
-import { AGES, INK, LEFT, letterDocument, sansFor, serifFor, SOFT, type PaperColumn } from './paper'
+import { drawFeet, drawHead, payingLines, type Addressed } from './head'
+import { AGES, INK, LEFT, letterDocument, sansFor, SOFT, type PaperColumn } from './paper'
 import { formatDate, formatMoney, type LetterText } from './text'
 
-export interface ReminderLetter {
-  company: string
-  /** Letters of before addresses were kept have none. */
-  house?: House
-  customer: {
-    name: string
-    number: string
-    contact: string
-    street?: string
-    postcode?: string
-    city?: string
-    country: string
-  }
-  /** Creditor reference for the payment, ISO 11649; empty for none. */
-  reference?: string
+export interface ReminderLetter extends Addressed {
   language: string
   number: string
   date: string
@@ -94,28 +80,6 @@ const WORDS: Record<
   },
 }
 
-/** Where a window of an envelope shows the address: 45 mm from the top (DIN 5008, form A, from memory). */
-const ADDRESS_TOP = 140
-
-/** Our name and address in a line, above the recipient and at the foot. */
-function senderOf({ company, house }: ReminderLetter): string {
-  const place = [house?.postcode, house?.city].filter(Boolean).join(' ')
-  return [company, house?.street, place].filter(Boolean).join(' · ')
-}
-
-/** The recipient as the post wants it: the country by name, in capitals, when it is not ours (UPU, S42). */
-function recipientOf({ customer, house }: ReminderLetter, language: string): string[] {
-  const abroad = customer.country !== house?.country
-  const country = new Intl.DisplayNames([language], { type: 'region' }).of(customer.country)
-  return [
-    customer.name,
-    customer.contact,
-    customer.street ?? '',
-    [customer.postcode, customer.city].filter(Boolean).join(' '),
-    abroad ? (country ?? customer.country).toUpperCase() : '',
-  ].filter(Boolean)
-}
-
 /** What stands above the items, and the greeting below them: the last paragraph, when it is a short one. */
 function partsOf(body: string): { before: string; closing: string } {
   const paragraphs = body.split(/\n{2,}/)
@@ -126,65 +90,27 @@ function partsOf(body: string): { before: string; closing: string } {
     : { before: body, closing: '' }
 }
 
-/** How to pay: account, bank and reference, as far as they are told. */
-function payingLines({ house, reference }: ReminderLetter, words: (typeof WORDS)[string]): string[][] {
-  if (!house?.iban) return []
-  const groups = (text: string) => text.replace(/\s/g, '').replace(/(.{4})(?=.)/g, '$1 ')
-  return [
-    [words.pay, `IBAN ${groups(house.iban)}`],
-    ...(house.bic || house.bank ? [['', [house.bank, house.bic].filter(Boolean).join(', BIC ')]] : []),
-    ...(reference ? [[words.reference, groups(reference)]] : []),
-  ]
-}
-
 /** The reminder as a PDF on A4: text, the items with days late, fee, total. */
 export function reminderPdf(letter: ReminderLetter): Promise<Buffer> {
   const { notice, language } = letter
   const words = WORDS[language] ?? WORDS.en!
   const money = (amount: number) => formatMoney(amount, notice.currency, WORDS[language] ? language : 'en')
   const day = (date: string) => formatDate(date, WORDS[language] ? language : 'en')
-  const {
-    doc,
-    ended,
-    right,
-    width,
-    row: drawRow,
-    rule,
-  } = letterDocument(letter.company, `${words.notice} ${letter.number}`)
+  const paper = letterDocument(letter.company, `${words.notice} ${letter.number}`)
+  const { doc, ended, width, row: drawRow, rule } = paper
   const left = LEFT
   const { before, closing } = partsOf(letter.text.body)
-
-  const { house } = letter
-  if (house?.logo)
-    doc.image(Buffer.from(house.logo, 'base64'), right - 150, 44, { fit: [150, 44], align: 'right' })
-  const sender = senderOf(letter)
-  doc
-    .font(sansFor(sender))
-    .fontSize(7.5)
-    .fillColor(SOFT)
-    .text(sender, left, ADDRESS_TOP - 14, { width: 250 })
-  doc.fillColor(INK).fontSize(10.5)
-  recipientOf(letter, language).forEach((part, n) =>
-    doc.font(sansFor(part)).text(part, left, ADDRESS_TOP + n * 14, { width: 250, lineBreak: false }),
+  drawHead(
+    paper,
+    letter,
+    language,
+    [
+      [words.notice, letter.number],
+      [words.date, day(letter.date)],
+      [words.account, letter.customer.number],
+    ],
+    letter.text.subject,
   )
-  doc.fillColor(SOFT).fontSize(9.5)
-  const facts = [
-    [words.notice, letter.number],
-    [words.date, day(letter.date)],
-    [words.account, letter.customer.number],
-  ]
-  facts.forEach(([label, value], i) => {
-    doc.text(label!, right - 190, ADDRESS_TOP + i * 14, { width: 80 })
-    doc
-      .fillColor(INK)
-      .text(value!, right - 110, ADDRESS_TOP + i * 14, { width: 110, align: 'right' })
-      .fillColor(SOFT)
-  })
-  doc
-    .fillColor(INK)
-    .font(serifFor(letter.text.subject))
-    .fontSize(15)
-    .text(letter.text.subject, left, 235, { width })
   doc
     .moveDown(0.6)
     .font(sansFor(before))
@@ -269,29 +195,7 @@ export function reminderPdf(letter: ReminderLetter): Promise<Buffer> {
         { width },
       )
   }
-  const pages = doc.bufferedPageRange()
-  for (let i = 0; i < pages.count; i++) {
-    doc.switchToPage(i)
-    doc.page.margins.bottom = 0
-    doc
-      .font('sans')
-      .fontSize(8.5)
-      .fillColor(SOFT)
-      .text(
-        [
-          senderOf(letter),
-          house?.vatNumber ? `${words.tax} ${house.vatNumber}` : '',
-          house?.phone ?? '',
-          house?.email ?? '',
-          `${letter.number}, ${words.page} ${i + 1} / ${pages.count}`,
-        ]
-          .filter(Boolean)
-          .join('   '),
-        left,
-        doc.page.height - 44,
-        { width, lineBreak: false },
-      )
-  }
+  drawFeet(paper, letter, words, letter.number, doc.bufferedPageRange())
   doc.end()
   return ended
 }

@@ -9,7 +9,7 @@ import { letterDocument } from './paper'
 export function slipPdf(slip: SlipDetail, company: string): Promise<Buffer> {
   const { doc, ended, text, row, rule } = letterDocument(company, `Paying-in slip ${slip.number}`)
   const money = (amount: number) => formatMoney(amount, slip.currency, 'en')
-  text(`Paying-in slip ${slip.number}`, 64, 120, { size: 16, font: 'serifLatin' })
+  text(`Paying-in slip ${slip.number}`, 64, 120, { size: 16, font: 'serif' })
   text(`${formatDate(slip.date, 'en')}${slip.voided ? `, void: ${slip.voidReason}` : ''}`, 64, 146, {
     soft: true,
   })

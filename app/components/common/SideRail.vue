@@ -19,7 +19,9 @@ import {
   PanelLeftClose,
   PanelLeftOpen,
   PenLine,
+  Phone,
   ReceiptText,
+  Scale,
   Settings2,
   Users,
 } from 'lucide-vue-next'
@@ -59,6 +61,8 @@ const groups: { head: string; ways: Way[] }[] = [
   {
     head: 'Chase',
     ways: [
+      { to: '/call-list', label: 'Call list', icon: Phone, needs: 'read' },
+      { to: '/disputes', label: 'Disputes', icon: Scale, needs: 'read' },
       { to: '/reminders', label: 'Reminders', icon: Mails, needs: 'books.read' },
       { to: '/outbox', label: 'Outbox', icon: Inbox, needs: 'books.read' },
     ],
@@ -110,7 +114,7 @@ const isOn = (to: string) => here.value === to
     <NuxtLink
       v-for="way in [
         { to: '/', label: 'Today' },
-        { to: '/aging', label: 'Aging' },
+        { to: '/call-list', label: 'Call list' },
         { to: '/accounts', label: 'Accounts' },
       ]"
       :key="way.to"
@@ -128,7 +132,7 @@ const isOn = (to: string) => here.value === to
         :key="way.to"
         :to="way.to"
         :title="desk.railFolded ? way.label : undefined"
-        class="-ml-2 flex items-center gap-2 border-l-2 border-transparent py-[4px] pl-2 text-soft hover:text-ink"
+        class="-ml-2 flex items-center gap-2 border-l-2 border-transparent py-[3px] pl-2 text-soft hover:text-ink"
         :class="isOn(way.to) ? '!border-accent font-semibold !text-ink' : ''"
         :aria-current="isOn(way.to) ? 'page' : undefined"
       >

@@ -101,7 +101,15 @@ const saveAll = () =>
     >
     <label class="label" for="grace">A promise is kept within</label
     ><span
-      ><input id="grace" v-model.number="graceDays" type="number" min="0" max="30" class="field w-16" :disabled="!may" />
+      ><input
+        id="grace"
+        v-model.number="graceDays"
+        type="number"
+        min="0"
+        max="30"
+        class="field w-16"
+        :disabled="!may"
+      />
       bank working days after its date</span
     >
     <span class="label">and</span

@@ -31,6 +31,24 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
     needs: 'read',
   },
   { title: 'Aging', words: 'aging ageing overdue balances', to: '/aging', needs: 'read' },
+  {
+    title: 'Call list',
+    words: 'call list ring telephone phone whom chase follow-up',
+    to: '/call-list',
+    needs: 'read',
+  },
+  {
+    title: 'Promises',
+    words: 'promises promised plan instalments broken kept',
+    to: '/promises',
+    needs: 'read',
+  },
+  {
+    title: 'Disputes',
+    words: 'disputes disputed deduction resolve credit uphold reason',
+    to: '/disputes',
+    needs: 'read',
+  },
   { title: 'Accounts', words: 'accounts customers', to: '/accounts', needs: 'read' },
   {
     title: 'Exposure',

@@ -97,7 +97,7 @@ export const up = [
     id INT AUTO_INCREMENT PRIMARY KEY,
     customer_id INT NOT NULL,
     on_date DATE NOT NULL,
-    outcome VARCHAR(12) ${code} NOT NULL,
+    outcome VARCHAR(16) ${code} NOT NULL,
     spoke_with VARCHAR(80) NOT NULL DEFAULT '',
     text VARCHAR(500) NOT NULL DEFAULT '',
     next_date DATE NULL,

@@ -5,7 +5,7 @@ export const callLog = table('call_log', ['id'], {
   id: key(''),
   customer_id: whole('the account'),
   on_date: day('business date'),
-  outcome: text(12, 'see core/callList'),
+  outcome: text(16, 'see core/callList'),
   spoke_with: text(80, ''),
   text: text(500, ''),
   next_date: optional(day('when to ring again')),

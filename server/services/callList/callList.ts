@@ -160,10 +160,14 @@ async function detailsOf(
   return new Map(rows.map(r => [r.id, r]))
 }
 
+/** Without its cents: a reason is read at a glance. */
+const wholeUnits = (amount: number, currency: string): string =>
+  String(Math.round(Number(toMajor(amount, currency))))
+
 function shown(row: CallRow, detail: Detail, { base, today }: Settings): CallListRow {
   const { outcome, calledOn, remindedOn } = detail
   const why = whyCall(row, {
-    money: amount => `${toMajor(amount, base)} ${base}`,
+    money: amount => `${wholeUnits(amount, base)} ${base}`,
     day: date => date,
     usual: detail.usual,
     payDay: detail.payDay,

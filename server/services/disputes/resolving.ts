@@ -3,6 +3,7 @@ import type { disputes as operations, DisputeRow } from '../../../contract/dispu
 import type { Handle } from '../../db/handle'
 import type { Idempotency } from '../../ledger/idempotency'
 import { performOrKeep } from '../../ledger/waiting'
+import { sendUpheld } from '../letters/others'
 import type { Actor } from '../people/scope'
 import { readDispute, resolveCommand } from './disputes'
 
@@ -14,7 +15,8 @@ export async function resolveDispute(
   body: z.output<NonNullable<(typeof operations.resolve)['body']>>,
   idempotency?: Idempotency,
 ): Promise<{ dispute: DisputeRow; waiting: number | null }> {
-  const { letter: _, ...ask } = body
+  const { letter, ...ask } = body
   const { waiting } = await performOrKeep(database, actor, resolveCommand, { ...ask, id }, idempotency)
+  if (waiting === null && letter && body.resolution === 'upheld') await sendUpheld(database, actor, id)
   return { dispute: await readDispute(database, id, {}), waiting: waiting?.id ?? null }
 }

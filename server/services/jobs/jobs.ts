@@ -8,18 +8,20 @@ import { importCustomers, importDocuments, type ImportOptions, type Progress } f
 import { importOrders } from '../exposure/orders'
 import { takeStatement, type TakeOptions } from '../banking/statements'
 import { takeInbox } from '../banking/inbox'
+import { runStatements, type StatementRun } from '../letters/statements'
 import { findActor } from '../people/people'
 import { documentOf, notFound, problemFor, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 
 export type JobKind =
-  'import-customers' | 'import-documents' | 'import-orders' | 'bank-statement' | 'bank-inbox'
+  'import-customers' | 'import-documents' | 'import-orders' | 'bank-statement' | 'bank-inbox' | 'statements'
 type Work = (
   database: Handle,
   actor: Actor,
   upload: Buffer,
   options: unknown,
   progress: Progress,
+  jobId: number,
 ) => Promise<NonNullable<Job['result']>>
 const WORK: Record<JobKind, Work> = {
   'import-customers': (database, actor, upload, options, progress) =>
@@ -31,6 +33,8 @@ const WORK: Record<JobKind, Work> = {
   'bank-statement': (database, actor, upload, options, progress) =>
     takeStatement(database, actor, upload, options as TakeOptions, progress),
   'bank-inbox': (database, actor, _upload, _options, progress) => takeInbox(database, actor, progress),
+  statements: (database, actor, _upload, options, progress, jobId) =>
+    runStatements(database, actor, options as StatementRun, jobId, progress),
 }
 
 /**
@@ -45,6 +49,7 @@ const STOPPED: Record<JobKind, string> = {
     'what was settled stays, the other lines of the file wait under Bank; taking the file again goes ' +
     'on from there',
   'bank-inbox': 'what was taken in stays, the other files wait in the inbox; taking them goes on from there',
+  statements: 'what was sent stays sent, the others were not written to',
 }
 
 /** What is kept of a job that ended: its answer, or the problem that it is for who asked. */
@@ -188,7 +193,7 @@ export async function runNextJob(database: Handle): Promise<boolean> {
   try {
     const actor = await findActor(database, job.person_id)
     if (!actor) throw new ProblemError(403, 'Not allowed', 'who asked for this may not sign in any more')
-    const answer = await WORK[job.kind](database, actor, job.upload, JSON.parse(job.params), progress)
+    const answer = await WORK[job.kind](database, actor, job.upload, JSON.parse(job.params), progress, job.id)
     await end('done', { answer })
   } catch (error) {
     if (error instanceof Cancelled) await end('cancelled', { detail: `stopped: ${STOPPED[job.kind]}` })

@@ -5,6 +5,7 @@ import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { audit, readSettings } from '../../db/settings'
 import { reminderPdf, type ReminderLetter } from '../../letters/reminder'
+import { sheetPdf, type LetterSheet } from '../../letters/sheet'
 import { MailRefused, type MailPort } from '../../ports/mail'
 import { receivedMail } from '../../wiring'
 import { cut, decodeCursor } from '../common/paging'
@@ -25,7 +26,7 @@ interface MessageRow extends Omit<Message, 'customer'> {
 }
 const MESSAGE = `SELECT o.id, c.number AS customerNumber, c.name AS customerName, o.recipient, o.subject,
   o.text, o.state, o.tries, o.reply, o.at, o.sent_at AS sentAt, o.next_try AS nextTry,
-  o.notice_id AS noticeId, o.message_id AS messageId
+  o.notice_id AS noticeId, o.letter_id AS letterId, o.message_id AS messageId
   FROM outbox o JOIN customer c ON c.id = o.customer_id`
 const shown = ({ customerNumber, customerName, text: _, messageId: __, ...m }: MessageRow): Message => ({
   ...m,
@@ -52,6 +53,7 @@ const messageRow: z.ZodType<MessageRow> = z.object({
   sentAt: cell.instant.nullable(),
   nextTry: cell.instant.nullable(),
   noticeId: cell.whole.nullable(),
+  letterId: cell.whole.nullable(),
 })
 
 export async function listOutbox(database: Handle, q: z.infer<NonNullable<(typeof outbox.list)['query']>>) {
@@ -112,6 +114,7 @@ interface Due {
   message_id: string
   tries: number
   letter: string | null
+  sheet: string | null
   number: string | null
 }
 
@@ -125,8 +128,9 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
   const { company, sender, clock } = await readSettings(database)
   return database.transaction(async tx => {
     const [row] = await tx.select<Due>(
-      `SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter, n.number FROM outbox o
-        LEFT JOIN notice n ON n.id = o.notice_id
+      `SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter,
+        COALESCE(n.number, l.number) AS number, l.letter AS sheet FROM outbox o
+        LEFT JOIN notice n ON n.id = o.notice_id LEFT JOIN sent_letter l ON l.id = o.letter_id
         WHERE o.state = 'queued' OR (o.state = 'waiting' AND o.next_try <= UTC_TIMESTAMP(3))
         ORDER BY o.state, o.id LIMIT 1 FOR UPDATE SKIP LOCKED`,
     )
@@ -144,18 +148,20 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
   })
 }
 
+/** The letter that goes with a message, drawn from what was kept of it. */
+async function attachedPdf({ letter, sheet }: Due): Promise<Buffer | null> {
+  if (letter) return reminderPdf(JSON.parse(letter) as ReminderLetter)
+  return sheet ? sheetPdf([JSON.parse(sheet) as LetterSheet]) : null
+}
+
 async function send(
   mail: MailPort,
   from: { name: string; address: string },
   row: Due,
 ): Promise<{ state: 'sent' | 'failed' | 'waiting'; reply: string }> {
   try {
-    const letter = row.letter ? (JSON.parse(row.letter) as ReminderLetter) : null
-    const pdf = letter && {
-      filename: `${row.number}.pdf`,
-      content: await reminderPdf(letter),
-      contentType: 'application/pdf',
-    }
+    const content = await attachedPdf(row)
+    const pdf = content && { filename: `${row.number}.pdf`, content, contentType: 'application/pdf' }
     const { recipient: to, subject, text, message_id: messageId } = row
     const reply = await mail.send({ from, to, subject, text, messageId, attachments: pdf ? [pdf] : [] })
     return { state: 'sent', reply }

@@ -432,7 +432,11 @@ describe('receipts in every form', () => {
       (
         await readItems(books.database, 'K1', { state: 'open', sort: 'due', limit: 50 } as never, {})
       ).items.find(i => i.id === item)!
-    expect((await account()).dispute).toMatchObject({ reason: 'quality', note: 'two bags wet', amount: 21_040 })
+    expect((await account()).dispute).toMatchObject({
+      reason: 'quality',
+      note: 'two bags wet',
+      amount: 21_040,
+    })
     const run = await proposeRun(books.database, books.actor, {
       asOf: TODAY,
       policy: 'standard',

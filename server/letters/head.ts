@@ -1,0 +1,122 @@
+import type { House } from '../db/settings'
+import { INK, LEFT, letterDocument, sansFor, serifFor, SOFT } from './paper'
+
+/** Who a letter goes to, and from whom: what stands at the head and foot of each. */
+export interface Addressed {
+  company: string
+  /** Letters of before addresses were kept have none. */
+  house?: House
+  customer: {
+    name: string
+    number: string
+    contact: string
+    street?: string
+    postcode?: string
+    city?: string
+    country: string
+  }
+  /** Creditor reference for the payment, ISO 11649; empty for none. */
+  reference?: string
+}
+
+export type Paper = ReturnType<typeof letterDocument>
+
+/** Where a window of an envelope shows the address: 45 mm from the top (DIN 5008, form A, from memory). */
+const ADDRESS_TOP = 140
+/** Where the subject of a letter stands. */
+const SUBJECT_TOP = 235
+
+/** Our name and address in a line, above the recipient and at the foot. */
+export function senderOf({ company, house }: Addressed): string {
+  const place = [house?.postcode, house?.city].filter(Boolean).join(' ')
+  return [company, house?.street, place].filter(Boolean).join(' · ')
+}
+
+/** The recipient as the post wants it: the country by name, in capitals, when it is not ours (UPU, S42). */
+function recipientOf({ customer, house }: Addressed, language: string): string[] {
+  const abroad = customer.country !== house?.country
+  const country = new Intl.DisplayNames([language], { type: 'region' }).of(customer.country)
+  return [
+    customer.name,
+    customer.contact,
+    customer.street ?? '',
+    [customer.postcode, customer.city].filter(Boolean).join(' '),
+    abroad ? (country ?? customer.country).toUpperCase() : '',
+  ].filter(Boolean)
+}
+
+/** Logo, sender, recipient, the facts at the right, and the subject. What follows is drawn from `doc.y` on. */
+export function drawHead(
+  { doc, right, width }: Paper,
+  letter: Addressed,
+  language: string,
+  facts: readonly (readonly [label: string, value: string])[],
+  subject: string,
+): void {
+  const { house } = letter
+  if (house?.logo)
+    doc.image(Buffer.from(house.logo, 'base64'), right - 150, 44, { fit: [150, 44], align: 'right' })
+  const sender = senderOf(letter)
+  doc
+    .font(sansFor(sender))
+    .fontSize(7.5)
+    .fillColor(SOFT)
+    .text(sender, LEFT, ADDRESS_TOP - 14, { width: 250 })
+  doc.fillColor(INK).fontSize(10.5)
+  recipientOf(letter, language).forEach((part, n) =>
+    doc.font(sansFor(part)).text(part, LEFT, ADDRESS_TOP + n * 14, { width: 250, lineBreak: false }),
+  )
+  doc.fillColor(SOFT).fontSize(9.5)
+  facts.forEach(([label, value], i) => {
+    doc.font(sansFor(label)).text(label, right - 190, ADDRESS_TOP + i * 14, { width: 80 })
+    doc
+      .font(sansFor(value))
+      .fillColor(INK)
+      .text(value, right - 110, ADDRESS_TOP + i * 14, { width: 110, align: 'right' })
+      .fillColor(SOFT)
+  })
+  doc.fillColor(INK).font(serifFor(subject)).fontSize(15).text(subject, LEFT, SUBJECT_TOP, { width })
+}
+
+/** How to pay: account, bank and reference, as far as they are told. */
+export function payingLines(
+  { house, reference }: Addressed,
+  words: { pay: string; reference: string },
+): [label: string, value: string][] {
+  if (!house?.iban) return []
+  const groups = (text: string) => text.replace(/\s/g, '').replace(/(.{4})(?=.)/g, '$1 ')
+  const bank = [house.bank, house.bic].filter(Boolean).join(', BIC ')
+  const lines: [string, string][] = [[words.pay, `IBAN ${groups(house.iban)}`]]
+  if (bank) lines.push(['', bank])
+  if (reference) lines.push([words.reference, groups(reference)])
+  return lines
+}
+
+/** On each of some pages who we are, and which page of which letter it is. */
+export function drawFeet(
+  { doc, width }: Paper,
+  letter: Addressed,
+  words: { tax: string; page: string },
+  number: string,
+  pages: { start: number; count: number },
+): void {
+  const { house } = letter
+  for (let i = 0; i < pages.count; i++) {
+    doc.switchToPage(pages.start + i)
+    doc.page.margins.bottom = 0
+    const foot = [
+      senderOf(letter),
+      house?.vatNumber ? `${words.tax} ${house.vatNumber}` : '',
+      house?.phone ?? '',
+      house?.email ?? '',
+      `${number}, ${words.page} ${i + 1} / ${pages.count}`,
+    ]
+      .filter(Boolean)
+      .join('   ')
+    doc
+      .font(sansFor(foot))
+      .fontSize(8.5)
+      .fillColor(SOFT)
+      .text(foot, LEFT, doc.page.height - 44, { width, lineBreak: false })
+  }
+}

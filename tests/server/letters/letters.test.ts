@@ -1,0 +1,264 @@
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import jsQR from 'jsqr'
+import { PNG } from 'pngjs'
+import { epcPayload } from '../../../formats/epcQr'
+import { LETTER_LANGUAGES } from '../../../server/letters/words'
+import { writeSetting } from '../../../server/db/settings'
+import { letterAsSent } from '../../../server/services/letters/send'
+import {
+  copyPdf,
+  listRuns,
+  printFile,
+  queueRun,
+  runStatements,
+  sendCopy,
+  sendStatement,
+  statementPdf,
+} from '../../../server/services/letters/statements'
+import { queueJob, runNextJob } from '../../../server/services/jobs/jobs'
+import { sendNext } from '../../../server/services/outbox/outbox'
+import type { Mail } from '../../../server/ports/mail'
+import { customers, documents, freshBooks, TODAY, type Books } from '../database'
+import { intents, postIntent } from '../post'
+
+const folder = mkdtempSync(join(tmpdir(), 'bilancio-letters-'))
+const fileOf = (pdf: Buffer) => {
+  const file = join(folder, `${Math.random()}.pdf`)
+  writeFileSync(file, pdf)
+  return file
+}
+const textOf = (pdf: Buffer) => execFileSync('pdftotext', ['-layout', fileOf(pdf), '-']).toString()
+const numbers = (text: string) => text.replace(/[\s\u00a0\u202f]/g, '')
+
+let books: Books
+beforeAll(async () => {
+  books = await freshBooks()
+  await writeSetting(books.database, 1, 'company', 'Wrackline')
+  await writeSetting(books.database, 1, 'house', {
+    street: 'Pier 1',
+    postcode: 'F91',
+    city: 'Sligo',
+    country: 'IE',
+    vatNumber: 'IE1234567T',
+    email: 'money@wrackline.example',
+    phone: '',
+    bank: 'Bank of the West',
+    iban: 'DE89370400440532013000',
+    bic: 'COBADEFFXXX',
+    logo: '',
+  })
+  const languages = LETTER_LANGUAGES.map(
+    (language, n) => `T${n},Tern ${language},IE,EUR,food,${language},${n % 2 ? '' : `t${n}@tern.example`}`,
+  )
+  await customers(
+    books,
+    `number,name,country,currency,class,language,email\n${languages.join('\n')}\nT9,潮の家商店,JP,JPY,food,ja,\n`,
+  )
+  const bills = LETTER_LANGUAGES.map((_, n) => `T-${n},T${n},2026-09-01,2026-10-01,EUR,1234.56,234.56`)
+  await documents(
+    books,
+    `number,customer,date,due_date,currency,amount,tax
+${bills.join('\n')}
+T-90,T0,2026-10-20,2026-11-19,EUR,100.00,0
+T-91,T9,2026-10-20,2026-11-19,JPY,5400,0
+T-92,T0,2026-10-20,2026-11-19,USD,77.00,0
+`,
+  )
+})
+afterAll(() => books.close())
+
+// EPC069-12, from memory: the fields in their order, the standard's own form of the amount.
+test('the payload of the payment code is that of the standard', () => {
+  expect(
+    epcPayload({
+      name: 'Wrackline',
+      iban: 'DE89 3704 0044 0532 0130 00',
+      bic: 'COBADEFFXXX',
+      amount: 123_456,
+      reference: 'RF18539007547034',
+    }).split('\n'),
+  ).toEqual([
+    'BCD',
+    '002',
+    '1',
+    'SCT',
+    'COBADEFFXXX',
+    'Wrackline',
+    'DE89370400440532013000',
+    'EUR1234.56',
+    '',
+    'RF18539007547034',
+  ])
+  const wrong = [
+    { amount: 0 },
+    { name: 'x'.repeat(71) },
+    { text: 'y'.repeat(141) },
+    { text: 'a', reference: 'RF18539007547034' },
+  ]
+  for (const change of wrong)
+    expect(() =>
+      epcPayload({ name: 'Wrackline', iban: 'DE89370400440532013000', amount: 1, ...change }),
+    ).toThrow(RangeError)
+})
+
+test('an open-item statement shows every item, its total and its ages; fonts are embedded', async () => {
+  const pdf = await statementPdf(books.database, 'T0', { form: 'open-item' }, {})
+  const text = textOf(pdf)
+  for (const part of [
+    'Statement of account',
+    'Invoice T-0',
+    'Invoice T-90',
+    '46',
+    'IBAN DE89 3704',
+    'Payment reference',
+  ])
+    expect(text).toContain(part)
+  expect(numbers(text)).toContain('EUR1,334.56')
+  expect(numbers(text)).toContain('OfitoverdueEUR1,234.56')
+  // Each currency by itself.
+  expect(numbers(text)).toContain('TotalUSD77.00')
+  const fonts = execFileSync('pdffonts', [fileOf(pdf)])
+    .toString()
+    .split('\n')
+    .slice(2)
+    .filter(Boolean)
+  expect(fonts.length).toBeGreaterThan(0)
+  for (const line of fonts) expect(line).toMatch(/ yes yes (yes|no) +\d+ +0$/)
+})
+
+test('the code in the drawn picture reads as what it should hold', async () => {
+  const pdf = await statementPdf(books.database, 'T1', { form: 'open-item' }, {})
+  execFileSync('pdftoppm', ['-r', '150', '-png', '-singlefile', fileOf(pdf), join(folder, 'page')])
+  const { data, width, height } = PNG.sync.read(readFileSync(join(folder, 'page.png')))
+  const found = jsQR(new Uint8ClampedArray(data), width, height)
+  expect(found!.data.split('\n').slice(0, 8)).toEqual([
+    'BCD',
+    '002',
+    '1',
+    'SCT',
+    'COBADEFFXXX',
+    'Wrackline',
+    'DE89370400440532013000',
+    'EUR1234.56',
+  ])
+  expect(found!.data.split('\n')[9]).toMatch(/^RF\d\d/)
+})
+
+test.each(LETTER_LANGUAGES.map((language, n) => [language, n] as const))(
+  'in %s it says so',
+  async (language, n) => {
+    const text = textOf(await statementPdf(books.database, `T${n}`, { form: 'open-item' }, {}))
+    const title = {
+      en: 'Statement of account',
+      de: 'Kontoauszug',
+      fr: 'Relevé de compte',
+      it: 'Estratto conto',
+      es: 'Extracto de cuenta',
+      no: 'Kontoutskrift',
+      ja: '取引残高明細書',
+    }[language]
+    expect(text).toContain(title)
+  },
+)
+
+test('Japanese names and yen are printed as they are; no code for what is not euro', async () => {
+  const pdf = await statementPdf(books.database, 'T9', { form: 'open-item' }, {})
+  const text = textOf(pdf)
+  expect(text).toContain('潮の家商店')
+  expect(numbers(text)).toMatch(/JPY5,400/)
+  execFileSync('pdftoppm', ['-r', '150', '-png', '-singlefile', fileOf(pdf), join(folder, 'yen')])
+  const { data, width, height } = PNG.sync.read(readFileSync(join(folder, 'yen.png')))
+  expect(jsQR(new Uint8ClampedArray(data), width, height)).toBeNull()
+})
+
+test('a balance is carried forward: what was, what moved, what is; the same to the cent as what is open', async () => {
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'T2',
+      date: '2026-11-10',
+      means: [{ means: 'transfer', amount: 100_000 }],
+      onAccount: 100_000,
+    }),
+  )
+  const text = numbers(
+    textOf(await statementPdf(books.database, 'T2', { form: 'balance-forward', from: '2026-10-31' }, {})),
+  )
+  expect(text).toContain('Report1234,56EUR')
+  expect(text).toMatch(/PaiementR-\d+-1000,00EUR234,56EUR/)
+  await expect(
+    statementPdf(books.database, 'T2', { form: 'balance-forward', from: TODAY }, {}),
+  ).rejects.toThrow('begins on the day it ends')
+  await expect(
+    statementPdf(books.database, 'T2', { form: 'open-item', asOf: '2027-01-01' }, {}),
+  ).rejects.toThrow('tells what was')
+})
+
+test('what was sent is kept as it was, and goes by post where no address is known', async () => {
+  const sent = await sendStatement(books.database, books.actor, 'T0', { form: 'open-item' }, {})
+  expect(sent).toMatchObject({ channel: 'email', recipient: 't0@tern.example' })
+  const before = textOf((await letterAsSent(books.database, sent.letter, {})).pdf)
+  const [item] = await books.database.select<{ id: number }>(`SELECT id FROM item WHERE number = 'T-0'`)
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'T0',
+      date: TODAY,
+      means: [{ means: 'transfer', amount: 123_456 }],
+      allocations: [{ itemId: item!.id, amount: 123_456 }],
+    }),
+  )
+  expect(textOf((await letterAsSent(books.database, sent.letter, {})).pdf)).toBe(before)
+  expect(textOf(await statementPdf(books.database, 'T0', { form: 'open-item' }, {}))).not.toContain(
+    'Invoice T-0 ',
+  )
+  const copy = await sendCopy(books.database, books.actor, item!.id, {})
+  expect(copy.channel).toBe('email')
+  const text = numbers(textOf(await copyPdf(books.database, item!.id, {})))
+  expect(text).toContain('NetEUR1,000.00')
+  expect(text).toContain('StillopenEUR0.00')
+  await expect(letterAsSent(books.database, sent.letter, { salesId: 77 })).rejects.toThrow('does not exist')
+})
+
+test('a run that is cut short goes on where it was, with a slow server and one that is away; nothing twice', async () => {
+  await books.database.run(`DELETE FROM outbox`)
+  const run = { form: 'open-item' as const, cycle: 'all' }
+  const { job } = await queueRun(books.database, books.actor, run, queueJob)
+  // It dies on its way: after the first customers were written to nobody says any more how far it is.
+  let steps = 0
+  await expect(
+    runStatements(books.database, books.actor, run, job, async () => {
+      if (steps++ > 0) throw new Error('killed')
+    }),
+  ).resolves.toMatchObject({ letters: 7 + 1 })
+  await runNextJob(books.database)
+  const letters = await books.database.select<{ customerId: number; n: number }>(
+    'SELECT customer_id AS customerId, COUNT(*) AS n FROM sent_letter WHERE job_id = :job GROUP BY customer_id',
+    { job },
+  )
+  expect(letters.map(l => Number(l.n))).toEqual(letters.map(() => 1))
+  const got: string[] = []
+  let tries = 0
+  const mail = {
+    send: async (m: Mail) => {
+      if (++tries === 2) throw new Error('connection refused')
+      got.push(m.messageId)
+      expect(m.attachments[0]!.content.subarray(0, 5).toString()).toBe('%PDF-')
+      return '250 ok'
+    },
+  }
+  while (await sendNext(books.database, mail)) continue
+  await books.database.run(`UPDATE outbox SET next_try = UTC_TIMESTAMP(3) WHERE state = 'waiting'`)
+  while (await sendNext(books.database, mail)) continue
+  expect(new Set(got).size).toBe(got.length)
+  const [of] = (await listRuns(books.database)).items
+  expect(of).toMatchObject({ job, letters: 8, sent: 4, waiting: 0, failed: 0, print: 4 })
+  const printed = textOf(await printFile(books.database, job))
+  for (const name of ['Tern de', 'Tern it', 'Tern no', '潮の家商店']) expect(printed).toContain(name)
+  await expect(printFile(books.database, 99_999)).rejects.toThrow('no letter of this run')
+})
