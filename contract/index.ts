@@ -1,5 +1,6 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
+import { attachments } from './attachments'
 import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
@@ -7,8 +8,10 @@ import { imports } from './documents'
 import { callList } from './callList'
 import { disputes } from './disputes'
 import { exposure } from './exposure'
+import { inbox } from './inbox'
 import { letters } from './letters'
 import { measures } from './measures'
+import { messages } from './messages'
 import type { Operation } from './operation'
 import { promises } from './promises'
 import { people } from './people'
@@ -33,6 +36,9 @@ export const contract = {
   callList,
   promises,
   letters,
+  messages,
+  inbox,
+  attachments,
   disputes,
   measures,
   review,

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { cursor, isoDate, limit, minor, search, known } from '../common'
+import { cursor, id, isoDate, limit, minor, search, known } from '../common'
 import { operation } from '../operation'
 import { classOperations } from './classes'
 import { masterOperations } from './master'
@@ -187,10 +187,53 @@ export const card = z.object({
   pauses: z.array(
     z.object({ id: z.int(), item: z.string().nullable(), reason: z.string(), until: z.string() }),
   ),
-  notes: z.array(z.object({ id: z.int(), date: z.string(), by: z.string(), text: z.string() })),
+  notes: z
+    .array(z.object({ id: z.int(), date: z.string(), by: z.string(), text: z.string(), pinned: z.boolean() }))
+    .describe('pinned ones first'),
+  promise: z
+    .object({ id: z.int(), date: z.string(), amount: minor, currency: z.string() })
+    .nullable()
+    .describe('the next money that is promised'),
+  broken: z
+    .object({ id: z.int(), date: z.string(), amount: minor, currency: z.string() })
+    .nullable()
+    .describe('the last promise that was missed, of the last two months'),
+  disputed: z.object({ count: z.int(), amount: minor }).describe('open disputes, base currency'),
+  call: z
+    .object({ on: z.string(), label: z.string(), by: z.string(), nextDate: z.string().nullable() })
+    .nullable()
+    .describe('the last call'),
+  mail: z.int().describe('answers that wait in the inbox'),
   next: z.array(z.object({ label: z.string(), why: z.string(), to: z.string() })),
 })
 export type Card = z.infer<typeof card>
+
+/** What stands in the time line of an account. */
+export const TIMELINE_KINDS = [
+  'receipt',
+  'reminder',
+  'call',
+  'promise',
+  'dispute',
+  'letter',
+  'message',
+  'note',
+  'mail',
+  'file',
+  'hold',
+  'change',
+] as const
+export const timelineEntry = z.object({
+  kind: z.enum(TIMELINE_KINDS),
+  id: z.int(),
+  date: z.string().describe('business date'),
+  by: z.string(),
+  title: z.string(),
+  text: z.string(),
+  state: z.string(),
+  to: z.string().describe('where its object is opened; empty: it is all there is'),
+})
+export type TimelineEntry = z.infer<typeof timelineEntry>
 
 const dayOnly = z.object({ asOf: isoDate.optional() })
 export const accounts = {
@@ -225,6 +268,24 @@ export const accounts = {
     params,
     query: itemsQuery,
     response: accountItems,
+  }),
+  pin: operation({
+    method: 'put',
+    path: '/api/accounts/{number}/notes/{id}',
+    summary: 'Pin a note, or let it go',
+    ability: 'notes.write',
+    params: params.extend({ id }),
+    body: z.object({ pinned: z.boolean() }),
+    response: z.object({ pinned: z.boolean() }),
+  }),
+  timeline: operation({
+    method: 'get',
+    path: '/api/accounts/{number}/timeline',
+    summary: 'All that happened on an account in one line of time, the newest first',
+    ability: 'read',
+    params,
+    query: z.object({ kind: z.enum(TIMELINE_KINDS).optional(), search, limit, cursor }),
+    response: z.object({ items: z.array(timelineEntry), next: z.string().nullable() }),
   }),
   note: operation({
     method: 'post',

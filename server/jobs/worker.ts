@@ -1,7 +1,8 @@
 import { openDatabase } from '../db/connection'
 import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
 import { NoRoom, requireRoom } from '../db/room'
-import { mailPort } from '../wiring'
+import { mailIn, mailPort } from '../wiring'
+import { takeMail } from '../services/inbox/take'
 import { sendNext } from '../services/outbox/outbox'
 import { holdKeeper } from '../services/exposure/holdKeeper'
 import { figureKeeper } from '../services/today/kept'
@@ -38,6 +39,7 @@ for (;;) {
       await keepFigures()
       await keepReview()
       busy = await sendNext(database, mailPort())
+      if (!busy) busy = (await takeMail(database, mailIn())) > 0
     }
   } catch (error) {
     if (!(error instanceof NoRoom)) reportJobTrouble(error)

@@ -2,7 +2,9 @@ import { z } from 'zod'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { age } from '../../../core/aging'
-import { daysLate, parseTerms } from '../../../core/calendar'
+import { OUTCOMES, type Outcome } from '../../../core/callList'
+import { nextPart } from '../../../core/promises'
+import { addDays, daysLate, parseTerms } from '../../../core/calendar'
 import type { Card } from '../../../contract/accounts'
 import { int } from '../../db/connection'
 import { readSettings, type Settings } from '../../db/settings'
@@ -12,6 +14,8 @@ import { nextActions } from './nextActions'
 import { HOLD_CAUSES } from '../../../core/exposure'
 import { heldOf } from '../exposure/holds'
 import { standingsOf } from '../exposure/standing'
+import { disputedOf } from '../disputes/live'
+import { promiseStands } from '../promises/stands'
 import { findCustomer } from './customers'
 import { type Actor, type Scope } from '../people/scope'
 import { kindList } from '../../../core/ledger'
@@ -79,6 +83,52 @@ async function standOf(database: Handle, settings: Settings, customerId: number)
   }
 }
 
+/** What was said with the customer: promises, disputes, the last call, mail that waits. */
+async function chaseOf(
+  database: Handle,
+  settings: Settings,
+  id: number,
+): Promise<Pick<Card, 'promise' | 'broken' | 'disputed' | 'call' | 'mail'>> {
+  const stands = [...(await promiseStands(database, settings, [id])).values()]
+  const open = stands
+    .filter(s => s.stand.state === 'open')
+    .map(s => ({ id: s.promised.id, currency: s.promised.currency, part: nextPart(s.stand)! }))
+    .sort((a, b) => (a.part.date < b.part.date ? -1 : 1))
+  const since = addDays(settings.today, -60)
+  const missed = stands
+    .filter(s => s.promised.withdrawnOn === null)
+    .flatMap(({ promised, stand }) =>
+      stand.parts
+        .filter(p => (p.state === 'broken' || p.state === 'partly') && p.until >= since)
+        .map(part => ({ id: promised.id, currency: promised.currency, part })),
+    )
+    .sort((a, b) => (a.part.date < b.part.date ? 1 : -1))
+  const told = (list: typeof open) => {
+    const [first] = list
+    if (!first) return null
+    const { date, amount, paid } = first.part
+    return { id: first.id, currency: first.currency, date, amount: amount - paid }
+  }
+  const [disputed, [call], [mail]] = await Promise.all([
+    disputedOf(database, id),
+    database.select<{ on: string; outcome: Outcome; by: string; nextDate: string | null }>(
+      `SELECT l.on_date AS \`on\`, l.outcome, p.name AS \`by\`, l.next_date AS nextDate FROM call_log l
+        JOIN person p ON p.id = l.person_id WHERE l.customer_id = :id ORDER BY l.id DESC LIMIT 1`,
+      { id },
+    ),
+    database.select(`SELECT COUNT(*) AS n FROM inbox WHERE customer_id = :id AND state = 'new'`, { id }),
+  ])
+  return {
+    promise: told(open),
+    broken: told(missed),
+    disputed,
+    call: call
+      ? { on: call.on, label: OUTCOMES[call.outcome].label, by: call.by, nextDate: call.nextDate }
+      : null,
+    mail: int(mail!.n),
+  }
+}
+
 export async function readCard(
   database: Handle,
   number: string,
@@ -124,8 +174,8 @@ export async function readCard(
       values,
     ),
     database.select<Card['notes'][number]>(
-      `SELECT n.id, n.on_date AS date, p.name AS \`by\`, n.text FROM note n JOIN person p ON p.id =
-        n.person_id WHERE n.customer_id = :id ORDER BY n.id DESC LIMIT 4`,
+      `SELECT n.id, n.on_date AS date, p.name AS \`by\`, n.text, n.pinned FROM note n JOIN person p ON p.id =
+        n.person_id WHERE n.customer_id = :id ORDER BY n.pinned DESC, n.id DESC LIMIT 4`,
       values,
     ),
     database.select<{ number: string; name: string }>(
@@ -177,7 +227,8 @@ export async function readCard(
     usualDaysLate: usual,
     reminder: notice ?? null,
     pauses,
-    notes,
+    notes: notes.map(n => ({ ...n, pinned: Boolean(Number(n.pinned)) })),
+    ...(await chaseOf(database, settings, customer.id)),
   }
   return { ...card, next: nextActions(card, actor.role) }
 }

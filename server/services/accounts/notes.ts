@@ -1,5 +1,6 @@
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
+import { notFound } from '../common/problems'
 import { type Actor } from '../people/scope'
 import { type Customer } from './customers'
 
@@ -14,4 +15,20 @@ export async function writeNote(
     { customer_id: customer.id, text, on_date: today, person_id: actor.id },
   ])
   return { id: id! }
+}
+
+/** Pins a note, so that the Card shows it first, or lets it go. */
+export async function pinNote(
+  database: Handle,
+  customer: Customer,
+  id: number,
+  pinned: boolean,
+): Promise<{ pinned: boolean }> {
+  const [row] = await database.select('SELECT id FROM note WHERE id = :id AND customer_id = :customerId', {
+    id,
+    customerId: customer.id,
+  })
+  if (!row) throw notFound(`note ${id} of ${customer.number}`)
+  await database.run('UPDATE note SET pinned = :pinned WHERE id = :id', { id, pinned: Number(pinned) })
+  return { pinned }
 }

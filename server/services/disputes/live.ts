@@ -39,3 +39,18 @@ export async function disputesOfItems(
   }
   return byItem
 }
+
+/** Open disputes of a customer: how many, and what of them is open, base currency. */
+export async function disputedOf(
+  database: Handle,
+  customerId: number,
+): Promise<{ count: number; amount: number }> {
+  const [row] = await database.select<{ count: number; amount: unknown }>(
+    `SELECT COUNT(DISTINCT d.id) AS count,
+      SUM(ROUND(ABS(o.base_open) * LEAST(t.amount, ABS(o.open)) / ABS(o.open))) AS amount ${FROM}
+      JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN open_item o ON o.item_id = t.item_id
+      WHERE d.customer_id = :customerId AND ${DISPUTE_LIVES}`,
+    { customerId },
+  )
+  return { count: row!.count, amount: Number(row!.amount ?? 0) }
+}

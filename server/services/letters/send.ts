@@ -55,6 +55,7 @@ export async function sendLetter(
 ): Promise<SentLetter | null> {
   const { kind, sheet, asOf, jobId } = letter
   const number = sheet.number.slice(0, 40)
+  const onDate = sheet.date
   if (jobId !== null) {
     const [there] = await tx.select(
       'SELECT id FROM sent_letter WHERE job_id = :jobId AND customer_id = :id AND number = :number',
@@ -68,6 +69,7 @@ export async function sendLetter(
       kind,
       number,
       as_of: asOf,
+      on_date: onDate,
       letter: JSON.stringify(sheet),
       job_id: jobId,
       person_id: actor.id,

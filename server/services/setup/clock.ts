@@ -3,7 +3,8 @@ import type { Handle } from '../../db/handle'
 import { readSettings, writeSetting } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import type { Deposit } from '../../ports/clock'
-import { passingDays, rateSource } from '../../wiring'
+import { answersTo, passingDays, rateSource } from '../../wiring'
+import type { Answerable } from '../../ports/mailIn'
 import { ProblemError } from '../common/problems'
 import { importDocuments } from '../documents/imports'
 import type { Actor } from '../people/scope'
@@ -39,7 +40,30 @@ export async function advanceClock(
     return { today: next, delivered: passingDays().dayPassed(settings.clock, deposits) }
   })
   await takeInvoices(database, passed.today)
+  await answersTo(passed.today, await sentOn(database, addDays(passed.today, -1)))
   return passed
+}
+
+/** Letters that customers got on a day, with what they were asked for. */
+async function sentOn(database: Handle, day: IsoDate): Promise<Answerable[]> {
+  const { sender } = await readSettings(database)
+  const letters = await database.select<Omit<Answerable, 'items' | 'from'> & { customerId: number }>(
+    `SELECT o.message_id AS messageId, o.subject, o.recipient AS \`to\`, c.contact, c.name AS customer, c.language,
+      c.id AS customerId FROM outbox o JOIN customer c ON c.id = o.customer_id
+      WHERE o.state = 'sent' AND DATE(o.sent_at) = :day ORDER BY o.id`,
+    { day },
+  )
+  if (!letters.length) return []
+  const items = await database.select<Answerable['items'][number] & { customerId: number }>(
+    `SELECT o.customer_id AS customerId, i.number, o.open, o.currency FROM open_item o JOIN item i ON i.id = o.item_id
+      WHERE o.customer_id IN (:ids) AND o.open > 0 AND i.register = 'document' ORDER BY o.due_date, i.id`,
+    { ids: letters.map(l => l.customerId) },
+  )
+  return letters.map(({ customerId, ...letter }) => ({
+    ...letter,
+    from: sender,
+    items: items.filter(i => i.customerId === customerId).slice(0, 3),
+  }))
 }
 
 /** What the house invoiced meanwhile; what is there already is left as it is. */
