@@ -108,6 +108,7 @@ const reviewWeights = z.object({
   shareLate: weight,
   shareOverdue: weight,
   returned: weight,
+  promises: weight.default(10),
   months: weight,
 })
 export const settingsAnswer = z.object({

@@ -1,7 +1,7 @@
 /**
- * The text of a QR code by which a credit transfer in euro is filled in: EPC069-12, version 002 (from memory).
- * Lines are: service tag, version, character set (1: UTF-8), identification, BIC, name, IBAN, amount, purpose,
- * structured reference, unstructured text. To be drawn with error correction M, at most version 13.
+ * The text of a QR code by which a credit transfer in euro is filled in: EPC069-12, version 002 (from
+ * memory). Lines are: service tag, version, character set (1: UTF-8), identification, BIC, name, IBAN,
+ * amount, purpose, structured reference, unstructured text. To be drawn with error correction M.
  */
 export interface EpcTransfer {
   /** At most 70 characters. */

@@ -286,8 +286,8 @@ function choose(
 }
 
 /**
- * Rings so many customers on each working day of so many days by a strategy, in a world of a seed. The world is
- * the same for all strategies, and so is what a call does to whom.
+ * Rings so many customers on each working day of so many days by a strategy, in a world of a seed. The world
+ * is the same for all strategies, and so is what a call does to whom.
  */
 export function follow(
   strategy: Strategy,

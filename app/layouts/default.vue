@@ -130,6 +130,7 @@ useKeys([
     <MakeUpDrawer />
     <TieOutDrawer />
     <KeysHelp />
+    <SendStrip />
     <SaidBar />
   </div>
 </template>

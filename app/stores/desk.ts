@@ -44,6 +44,11 @@ export const useDesk = defineStore('desk', {
     tieOut: null as string | null,
     said: null as Said | null,
     keysShown: false,
+    /** What goes out when Enter is pressed: see SendStrip. */
+    sending: null as 'statement' | 'copy' | 'message' | null,
+    /** The item that the cursor is on, on screens that list items. */
+    item: null as { id: number; number: string; customer: string; isReceipt: boolean } | null,
+    unread: { messages: 0, tasks: 0, mail: 0 },
   }),
   actions: {
     /** Chooses the customer of the Card; asked again when something changed. */
@@ -69,6 +74,13 @@ export const useDesk = defineStore('desk', {
     },
     refresh(): Promise<void> {
       return this.choose(this.customer, true)
+    },
+    async countUnread(): Promise<void> {
+      try {
+        this.unread = await call(contract.messages.unread)
+      } catch {
+        /* The next count tells; nothing waits for this one. */
+      }
     },
     say(said: Said): void {
       this.said = said

@@ -95,8 +95,10 @@ export function dateIn(text: string, today: IsoDate): IsoDate | null {
     if (date !== null) found.push({ at, date })
   }
   for (const m of text.matchAll(/\b(\d{4})-(\d\d)-(\d\d)\b/g)) keep(m.index, isIsoDate(m[0]) ? m[0] : null)
-  for (const m of text.matchAll(/\b(\d{1,2})[./](\d{1,2})[./](\d{4}|\d{2})?(?!\d)/g))
-    keep(m.index, dayOf(Number(m[1]), Number(m[2]), m[3] ? Number(m[3]) : null, today))
+  for (const m of text.matchAll(
+    /(?<![\d/.-])(\d{1,2})(?:\.(\d{1,2})\.|\/(\d{1,2})\/?)(\d{4}|\d{2})?(?![\d/])/g,
+  ))
+    keep(m.index, dayOf(Number(m[1]), Number(m[2] ?? m[3]), m[4] ? Number(m[4]) : null, today))
   for (const m of text.matchAll(
     /(?<![\d-])(\d{1,2})(?:st|nd|rd|th|\.|er)?\s+(?:de\s+|of\s+)?(\p{L}{3,10})\.?(?:\s+(?:de\s+)?(\d{4}))?/giu,
   )) {
@@ -150,23 +152,23 @@ export function withoutQuotes(text: string): string {
 const SAYS: [MailKind, RegExp][] = [
   [
     'absent',
-    /out of (the )?office|abwesen|nicht im (büro|haus)|absent du bureau|fuori ufficio|fuera de la oficina|ikke på kontoret/i,
+    /out of (the )?office|abwesen|nicht im (büro|haus)|absent du bureau|fuori ufficio|fuera de la oficina|ikke på kontoret/iu,
   ],
   [
     'person',
-    /no longer (works|with|responsible|in charge)|not (the )?(right|responsible) (person|contact)|wrong (person|address)|nicht (mehr )?zuständig|plus responsable|please (write|contact|send).{0,30} instead|falsche(r|n)? (adresse|ansprechpartner)/i,
+    /no longer (works|with|responsible|in charge)|not (the )?(right|responsible) (person|contact)|wrong (person|address)|nicht (mehr )?zuständig|plus responsable|please (write|contact|send).{0,30} instead|falsche(r|n)? (adresse|ansprechpartner)/iu,
   ],
   [
     'copy',
-    /\b(cop(y|ies) of|send (me|us) (a copy|the invoice|it) again|never (got|received|saw) (the|this|your) invoice|cannot find (the|this|your) invoice|kopie|copia|facture manquante|duplicat|kopi av)\b/i,
+    /(?<!\p{L})(cop(y|ies) of|send (me|us) (a copy|the invoice|it) again|never (got|received|saw) (the|this|your) invoice|cannot find (the|this|your) invoice|kopie|copia|facture manquante|duplicat|kopi av)/iu,
   ],
   [
     'dispute',
-    /\b(dispute|damaged|wet|broken|wrong (price|quantity)|overcharged|short(age| delivered| by)?|not (delivered|arrived|ordered)|missing|reklam|beschädigt|falsche(r)? preis|mangel|endommag|réclamation|prix (faux|incorrect)|reclamo|danneggiat)/i,
+    /(?<!\p{L})(dispute|damaged|wet|broken|wrong (price|quantity)|overcharged|short(age| delivered| by)?|not (delivered|arrived|ordered)|missing|reklam|beschädigt|falsche(r)? preis|mangel|endommag|réclamation|prix (faux|incorrect)|reclamo|danneggiat)/iu,
   ],
   [
     'promise',
-    /\b(will (pay|be paid|transfer|settle)|shall pay|payment (will|is (planned|scheduled|due)|goes out)|we pay|transfer(red)? (on|by)|überweis|zahlen (wir|am|bis)|wird .{0,20}bezahlt|paierons|règlement|virement|pagheremo|pagaremos|betaler)\b/i,
+    /(?<!\p{L})(will (pay|be paid|transfer|settle)|shall pay|payment (will|is (planned|scheduled|due)|goes out)|we pay|transfer(red)? (on|by)|überweis|zahlen (wir|am|bis)|wird .{0,20}bezahlt|paierons|règlement|virement|pagheremo|pagaremos|betaler)/iu,
   ],
 ]
 

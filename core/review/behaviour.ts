@@ -19,6 +19,9 @@ export interface Behaviour {
   shareOverdue: number | null
   /** Payments that came back in the last year. */
   returned: number
+  /** Dates that were promised and came in the last year, and how many of them were missed. */
+  promised: number
+  broken: number
   /** Paid in the last year, and open now. */
   paid: number
   open: number
@@ -41,6 +44,7 @@ export function behaviourOn(history: AccountHistory, day: number): Behaviour | n
   const paid = sum(payments.map(p => p.amount))
   const recent = lateness(history, day - HALF, day)
   const earlier = lateness(history, day - 2 * HALF, day - HALF)
+  const promises = history.promises.filter(p => p.day > day - YEAR && p.day <= day)
   const opens = history.claims.map(claim => ({ claim, open: openOn(claim, day) }))
   const open = sum(opens.map(o => o.open))
   const overdue = sum(opens.filter(o => day - o.claim.due > CLEARLY_LATE).map(o => o.open))
@@ -51,6 +55,8 @@ export function behaviourOn(history: AccountHistory, day: number): Behaviour | n
     shareLate: paid > 0 ? sum(payments.filter(p => p.late > 0).map(p => p.amount)) / paid : null,
     shareOverdue: open > 0 ? overdue / open : null,
     returned: history.returned.filter(on => on > day - YEAR && on <= day).length,
+    promised: promises.length,
+    broken: promises.filter(p => !p.kept).length,
     paid,
     open,
   }

@@ -18,6 +18,8 @@ export interface Claim {
 export interface AccountHistory {
   claims: Claim[]
   payments: { day: number; late: number; amount: number }[]
+  /** Dates that were promised, by the last day on which the money was in time. Not of the ledger: given. */
+  promises: { day: number; kept: boolean }[]
   /** Days on which money came back: receipts reversed on a later day than they came. */
   returned: number[]
   /** Spans of more than 90 days late, the last day not in it; Infinity while it lasts. */
@@ -54,7 +56,7 @@ export function historyOf(
 ): AccountHistory {
   const i = image.items.column
   const a = image.allocations.column
-  const history: AccountHistory = { claims: [], payments: [], returned: [], spells: [] }
+  const history: AccountHistory = { claims: [], payments: [], promises: [], returned: [], spells: [] }
   for (const row of image.itemsOf(customerId)) {
     const kind = kindOf(i.kind[row]!)
     if (kind === 'reversal' && i.debit[row] === 1) {

@@ -79,6 +79,16 @@ const ROWS = {
         ? 'no payment came back in the last year'
         : `${b.returned} ${b.returned === 1 ? 'payment' : 'payments'} came back in the last year`,
   },
+  promises: {
+    label: 'Promises',
+    scale: '100 when all were kept, 0 when none was; of the last year',
+    weight: 10,
+    of: b => (b.promised === 0 ? null : between(b.broken / b.promised, 0, 1)),
+    said: b =>
+      b.promised === 0
+        ? 'nothing was promised in the last year'
+        : `${b.broken} of ${b.promised} ${b.promised === 1 ? 'promise was' : 'promises were'} missed in the last year`,
+  },
   months: {
     label: 'Age of the account',
     scale: '100 from two years, 0 at the first invoice',

@@ -17,6 +17,7 @@ export type Moved =
   | 'decided'
   | 'settings'
   | 'corrected'
+  | 'broken'
 
 /** Things that wait. */
 export type Waits =
@@ -32,6 +33,11 @@ export type Waits =
   | 'reviews'
   | 'reminders'
   | 'mail'
+  | 'calls'
+  | 'promises'
+  | 'disputes'
+  | 'messages'
+  | 'answers'
 
 interface First {
   moved: readonly Moved[]
@@ -40,29 +46,54 @@ interface First {
 
 const MONEY = ['bank-fault', 'bank-files', 'bank', 'batch', 'tray', 'cash'] as const
 const SUPERVISOR: First = {
-  moved: ['decided', 'returned', 'held', 'released', 'limits', 'received', 'overdue'],
-  waits: ['sign-off', 'orders', 'held', 'reviews', ...MONEY, 'reminders', 'mail'],
+  moved: ['decided', 'returned', 'broken', 'held', 'released', 'limits', 'received', 'overdue'],
+  waits: [
+    'sign-off',
+    'messages',
+    'disputes',
+    'orders',
+    'held',
+    'reviews',
+    ...MONEY,
+    'answers',
+    'calls',
+    'promises',
+    'reminders',
+    'mail',
+  ],
 }
 
 /** By role what is told, the most urgent first; what is not named is not told. */
 export const FIRST: Readonly<Record<Role, First>> = {
   controller: {
-    moved: ['returned', 'received', 'overdue', 'held', 'released', 'limits', 'decided'],
-    waits: [...MONEY, 'orders', 'held', 'reminders', 'reviews', 'mail'],
+    moved: ['returned', 'broken', 'received', 'overdue', 'held', 'released', 'limits', 'decided'],
+    waits: [
+      'messages',
+      'answers',
+      ...MONEY,
+      'calls',
+      'promises',
+      'disputes',
+      'orders',
+      'held',
+      'reminders',
+      'reviews',
+      'mail',
+    ],
   },
   cash: {
     moved: ['received', 'returned', 'decided'],
-    waits: [...MONEY, 'mail'],
+    waits: [...MONEY, 'messages', 'mail'],
   },
   supervisor: SUPERVISOR,
   administrator: SUPERVISOR,
   treasurer: {
     moved: ['received', 'returned', 'billed', 'overdue'],
-    waits: ['bank', 'tray', 'cash', 'orders', 'held'],
+    waits: ['messages', 'promises', 'bank', 'tray', 'cash', 'orders', 'held'],
   },
   sales: {
     moved: ['held', 'released', 'overdue', 'received', 'billed'],
-    waits: ['orders', 'held'],
+    waits: ['messages', 'answers', 'disputes', 'orders', 'held'],
   },
   auditor: {
     moved: ['settings', 'corrected', 'returned', 'released', 'limits'],

@@ -45,7 +45,7 @@ function recipientOf({ customer, house }: Addressed, language: string): string[]
   ].filter(Boolean)
 }
 
-/** Logo, sender, recipient, the facts at the right, and the subject. What follows is drawn from `doc.y` on. */
+/** Logo, sender, recipient, the facts at the right, the subject. What follows is drawn from `doc.y` on. */
 export function drawHead(
   { doc, right, width }: Paper,
   letter: Addressed,

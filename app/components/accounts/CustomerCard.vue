@@ -20,6 +20,8 @@ const next = computed(() => (card.value?.next ?? []).filter(a => decodeURI(a.to)
 const noting = ref(false)
 const note = ref('')
 const trouble = ref('')
+/** Day and month: the year is this one, or just over. */
+const dayText = (date: string) => dateText(date).replace(/ \d{4}$/, '')
 const over90 = computed(() => card.value?.amounts.at(-1) ?? 0)
 const pays = computed(() => {
   const u = card.value?.usualDaysLate
@@ -198,6 +200,48 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
             >level {{ card.reminder.level }}, {{ dateText(card.reminder.date).replace(/ \d{4}$/, '') }}</a
           ><span v-else class="font-normal text-faint">none</span>
         </dd>
+        <template v-if="card.broken"
+          ><dt class="text-soft">Broke</dt>
+          <dd class="wrong text-right">
+            <NuxtLink class="makes" :to="`/promises?customer=${card.number}`"
+              >{{ wholeText(card.broken.amount, card.broken.currency) }} {{ card.broken.currency }} for
+              {{ dayText(card.broken.date) }}</NuxtLink
+            >
+          </dd></template
+        >
+        <template v-if="card.promise"
+          ><dt class="text-soft">Promised</dt>
+          <dd class="text-right font-semibold">
+            <NuxtLink class="makes" :to="`/promises?customer=${card.number}`"
+              >{{ wholeText(card.promise.amount, card.promise.currency) }} {{ card.promise.currency }} for
+              {{ dayText(card.promise.date) }}</NuxtLink
+            >
+          </dd></template
+        >
+        <template v-if="card.disputed.count"
+          ><dt class="text-soft">Disputed</dt>
+          <dd class="text-right font-semibold">
+            <NuxtLink class="makes" :to="`/disputes?customer=${card.number}`">{{
+              wholeText(card.disputed.amount, card.base)
+            }}</NuxtLink>
+          </dd></template
+        >
+        <template v-if="card.call"
+          ><dt class="text-soft">Last call</dt>
+          <dd class="text-right">
+            <NuxtLink class="makes" :to="`/accounts/${card.number}/timeline`"
+              >{{ card.call.label.toLowerCase() }}, {{ dayText(card.call.on) }}</NuxtLink
+            >
+          </dd></template
+        >
+        <template v-if="card.mail"
+          ><dt class="text-soft">Inbox</dt>
+          <dd class="text-right">
+            <NuxtLink class="makes font-semibold" to="/inbox"
+              >{{ card.mail }} {{ card.mail === 1 ? 'answer waits' : 'answers wait' }}</NuxtLink
+            >
+          </dd></template
+        >
         <template v-for="p in card.pauses" :key="p.id"
           ><dt class="text-soft">Pause</dt>
           <dd class="text-right">
@@ -224,7 +268,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         <b class="font-semibold text-ink"
           >{{ dateText(n.date).replace(/ \d{4}$/, '') }}, {{ n.by.split(' ')[0] }}.</b
         >
-        {{ n.text }}
+        <span v-if="n.pinned" class="aside">pinned</span> {{ n.text }}
       </div>
       <button
         v-if="!noting && session.can('notes.write')"

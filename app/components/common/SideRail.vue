@@ -16,15 +16,18 @@ import {
   ListChecks,
   ListTree,
   Mails,
+  MessageSquare,
   PanelLeftClose,
   PanelLeftOpen,
   PenLine,
   Phone,
   ReceiptText,
   Scale,
+  Send,
   Settings2,
   Users,
 } from 'lucide-vue-next'
+import { useIntervalFn } from '@vueuse/core'
 import { computed } from 'vue'
 import type { Ability } from '~~/core/people'
 import { useDesk } from '~/stores/desk'
@@ -39,6 +42,8 @@ interface Way {
   icon: typeof Layers
   needs: Ability
   also?: string
+  /** How much waits there. */
+  counts?: () => number
 }
 const groups: { head: string; ways: Way[] }[] = [
   {
@@ -46,6 +51,13 @@ const groups: { head: string; ways: Way[] }[] = [
     ways: [
       { to: '/', label: 'Today', icon: CalendarDays, needs: 'read' },
       { to: '/sign-off', label: 'Sign-off', icon: PenLine, needs: 'books.read' },
+      {
+        to: '/messages',
+        label: 'Messages',
+        icon: MessageSquare,
+        needs: 'read',
+        counts: () => desk.unread.messages,
+      },
     ],
   },
   {
@@ -64,7 +76,8 @@ const groups: { head: string; ways: Way[] }[] = [
       { to: '/call-list', label: 'Call list', icon: Phone, needs: 'read' },
       { to: '/disputes', label: 'Disputes', icon: Scale, needs: 'read' },
       { to: '/reminders', label: 'Reminders', icon: Mails, needs: 'books.read' },
-      { to: '/outbox', label: 'Outbox', icon: Inbox, needs: 'books.read' },
+      { to: '/inbox', label: 'Inbox', icon: Inbox, needs: 'read', counts: () => desk.unread.mail },
+      { to: '/outbox', label: 'Outbox', icon: Send, needs: 'books.read' },
     ],
   },
   {
@@ -94,6 +107,9 @@ const groups: { head: string; ways: Way[] }[] = [
     ],
   },
 ]
+// A word of a colleague, or a mail, is seen within a minute wherever one is.
+void desk.countUnread()
+useIntervalFn(() => void desk.countUnread(), 60_000)
 const shown = computed(() =>
   groups.map(g => ({ ...g, ways: g.ways.filter(w => session.can(w.needs)) })).filter(g => g.ways.length),
 )
@@ -139,6 +155,11 @@ const isOn = (to: string) => here.value === to
         <component :is="way.icon" :size="14" :stroke-width="1.6" aria-hidden="true" /><span
           :class="desk.railFolded ? 'sr-only' : ''"
           >{{ way.label }}</span
+        ><span
+          v-if="way.counts?.()"
+          class="ml-auto mr-2 font-semibold text-accent"
+          :aria-label="`${way.counts()} waiting`"
+          >{{ way.counts() }}</span
         >
       </NuxtLink>
     </template>

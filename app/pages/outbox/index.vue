@@ -61,13 +61,16 @@ async function again(row: Message): Promise<void> {
   }
 }
 const current = ref<Message | null>(null)
+/** The letter that goes with a message. */
+const letterOf = (m: Message): string =>
+  m.noticeId ? `/api/reminders/notices/${m.noticeId}/letter` : m.letterId ? `/api/letters/${m.letterId}` : ''
 useKeys([
   {
     key: 'l',
     label: 'The letter',
-    when: () => Boolean(current.value?.noticeId),
+    when: () => Boolean(current.value && letterOf(current.value)),
     run: () => {
-      window.open(`/api/reminders/notices/${current.value!.noticeId}/letter`, '_blank')
+      window.open(letterOf(current.value!), '_blank')
     },
   },
 ])
@@ -76,6 +79,8 @@ useKeys([
 <template>
   <div class="sheet-head">
     <h1>Outbox</h1>
+    <NuxtLink class="plain" to="/inbox">Inbox</NuxtLink>
+    <NuxtLink v-if="session.can('reminders.run')" class="plain" to="/statements">Statements to many</NuxtLink>
     <span
       ><label class="label" for="state">Show </label
       ><select id="state" v-model="state" class="field">
@@ -133,10 +138,10 @@ useKeys([
     >
     <template #cell-letter="{ row }"
       ><a
-        v-if="row.noticeId"
+        v-if="letterOf(row)"
         class="makes text-accent"
         tabindex="-1"
-        :href="`/api/reminders/notices/${row.noticeId}/letter`"
+        :href="letterOf(row)"
         target="_blank"
         @click.stop
         >letter</a
@@ -182,9 +187,7 @@ useKeys([
         <p class="text-soft">From {{ detail.received.from }} to {{ detail.received.to }}</p>
         <pre class="mt-3 whitespace-pre-wrap font-sans">{{ detail.received.text }}</pre>
         <p v-for="a in detail.received.attachments" :key="a.name" class="mt-3">
-          <a class="plain" :href="`/api/reminders/notices/${detail.noticeId}/letter`" target="_blank">{{
-            a.name
-          }}</a>
+          <a class="plain" :href="letterOf(detail)" target="_blank">{{ a.name }}</a>
           {{ ' ' }}
           <span class="hint">{{ a.type }}, {{ Math.ceil(a.bytes / 1024) }} KB</span>
         </p></template

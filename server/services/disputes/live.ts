@@ -2,7 +2,7 @@ import { disputedNow, DISPUTE_REASONS, type DisputeReason } from '../../../core/
 import type { Handle } from '../../db/handle'
 import { DEDUCTION_LIVES } from './deductions'
 
-/** Whether a dispute `d` with its deduction `e` is open; one that a receipt claimed, while its payment stands. */
+/** Whether a dispute `d` is open; one that a receipt claimed, with its deduction `e`, while that stands. */
 export const DISPUTE_LIVES = `d.resolution = '' AND (d.deduction_id IS NULL OR (${DEDUCTION_LIVES}))`
 const FROM = 'FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id'
 

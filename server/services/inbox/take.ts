@@ -107,7 +107,11 @@ const isAutomatic = (mail: ParsedMail): boolean => {
 
 /** Keeps one mail. A mail of ours that comes round to us is no mail of a customer. */
 async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, ours: string): Promise<void> {
-  const mail = await simpleParser(raw, { skipImageLinks: true, maxHtmlLengthToParse: 2_000_000 })
+  const mail = await simpleParser(raw, {
+    skipImageLinks: true,
+    maxHtmlLengthToParse: 2_000_000,
+    keepDeliveryStatus: true,
+  })
   const report = reportOf(mail)
   if (report.status === null && sender(mail) === ours.toLowerCase()) return
   const text = (mail.text ?? '').slice(0, MOST_TEXT)

@@ -201,8 +201,8 @@ export async function queueRun(
 const CHUNK = 100
 
 /**
- * Statements for many: each letter is kept and put on its way in chunks. Begun again after a crash the run goes
- * on where it was, and nobody gets a letter twice.
+ * Statements for many: each letter is kept and put on its way in chunks. Begun again after a crash the run
+ * goes on where it was, and nobody gets a letter twice.
  */
 export async function runStatements(
   database: Handle,

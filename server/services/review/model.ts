@@ -117,6 +117,24 @@ function scoreRow(customerId: number, modelId: number, stand: Stand, model: Mode
  * Learns the model of the house from its ledger and tells by it how each account stands, as of today. In
  * slices: whatever the size of the ledger, only some accounts are held at once.
  */
+/** Of some customers the dates that were promised and are over, and whether the money came in time. */
+export async function promisesKept(
+  database: Handle,
+  ids: readonly number[],
+): Promise<Map<number, AccountHistory['promises']>> {
+  const byCustomer = new Map<number, AccountHistory['promises']>()
+  if (!ids.length) return byCustomer
+  const rows = await database.select<{ id: number; day: number; kept: number }>(
+    `SELECT m.customer_id AS id, DATEDIFF(p.until, '1970-01-01') AS day, p.state = 'kept' AS kept FROM promise m
+      JOIN promise_part p ON p.promise_id = m.id WHERE m.customer_id IN (:ids) AND m.withdrawn_on IS NULL
+      AND p.state <> 'due'`,
+    { ids },
+  )
+  for (const { id, day, kept } of rows)
+    byCustomer.set(id, [...(byCustomer.get(id) ?? []), { day, kept: Number(kept) === 1 }])
+  return byCustomer
+}
+
 export async function learn(database: Handle): Promise<void> {
   const { today, reviewWeights: weights } = await readSettings(database)
   const day = dayNumber(today)
@@ -124,8 +142,10 @@ export async function learn(database: Handle): Promise<void> {
   const stands = new Map<number, Stand>()
   for await (const { ledger, ids } of slicesOf(database, { ids: null })) {
     const gone = takenBack(ledger)
+    const promises = await promisesKept(database, ids)
     for (const id of ids) {
       const history = historyOf(ledger, id, gone, day)
+      history.promises = promises.get(id) ?? []
       if (!history.claims.length) continue
       calibration.add(history)
       stands.set(id, standOn(history, day, weights))

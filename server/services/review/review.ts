@@ -31,7 +31,7 @@ import { findCustomer } from '../accounts/customers'
 import { INHERITED, WITH_CLASS } from '../accounts/inherited'
 import { cut, decodeCursor, like } from '../common/paging'
 import type { Scope } from '../people/scope'
-import { readModel, saidOf, standOn, type KeptModel } from './model'
+import { readModel, saidOf, standOn, type KeptModel, promisesKept } from './model'
 
 /** A limit that ends within so many days is looked at before it does. */
 const SOON = 30
@@ -232,6 +232,8 @@ const NOTHING: Behaviour = {
   shareLate: null,
   shareOverdue: null,
   returned: 0,
+  promised: 0,
+  broken: 0,
   paid: 0,
   open: 0,
 }
@@ -253,6 +255,7 @@ export async function readAccountReview(
   const weights = settings.reviewWeights
   const day = dayNumber(settings.today)
   const history = historyOf(ledger, id, takenBack(ledger), day)
+  history.promises = (await promisesKept(database, [id])).get(id) ?? []
   const stand = standOn(history, day, weights)
   const behaviour = behaviourOn(history, day) ?? NOTHING
   const inLimit = await ratesFor(database, settings, row!.limitCurrency ? [row!.limitCurrency] : [])

@@ -5,6 +5,7 @@ import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { scopeOf, type Actor, type Scope } from '../people/scope'
+import { broken } from './chasing'
 import { ofSales, plural, type Line } from './waits'
 
 interface Ask {
@@ -199,6 +200,10 @@ const FINDERS: readonly { kinds: readonly Moved[]; find: (ask: Ask) => Lines }[]
   { kinds: ['decided'], find: decided },
   { kinds: ['settings'], find: settings },
   { kinds: ['corrected'], find: corrected },
+  {
+    kinds: ['broken'],
+    find: ({ database, scope, since, today }) => broken(database, scope, { since, today }),
+  },
 ]
 
 /** What moved since the last working day, in the order of a role, each line a way in. */

@@ -11,6 +11,7 @@ import { inBaseToday, NoRate } from '../../ledger/rates'
 import { setAside, waitingFiles } from '../banking/inbox'
 import { readTray } from '../banking/slips'
 import { scopeOf, type Actor, type Scope } from '../people/scope'
+import * as chasing from './chasing'
 import { countReviews, countToRemind } from './kept'
 
 export type Line<Kind extends string> = Omit<TodayAnswer['todo'][number], 'kind'> & { kind: Kind }
@@ -291,6 +292,11 @@ const FINDERS: readonly { kinds: readonly Waits[]; find: (ask: Ask) => Lines }[]
   { kinds: ['reviews'], find: reviews },
   { kinds: ['reminders'], find: reminders },
   { kinds: ['mail'], find: mail },
+  { kinds: ['calls'], find: chasing.calls },
+  { kinds: ['promises'], find: chasing.promises },
+  { kinds: ['disputes'], find: chasing.disputes },
+  { kinds: ['messages'], find: chasing.messages },
+  { kinds: ['answers'], find: chasing.answers },
 ]
 
 /** What waits for a person, in the order of its role, each with why and a way in. */

@@ -1,9 +1,8 @@
 import { follow, type Strategy } from '../../../simulators/debtors'
 
 /*
- * Against customers whose ways the list does not know: within thirty days, per call, following it brings in
- * more than ringing by amount, and that more than ringing by age. `npm run bench -- calls` measures it on more
- * worlds.
+ * Against customers whose ways the list does not know: within thirty days, per call, it brings in more than
+ * ringing by amount, and that more than ringing by age. `npm run bench -- calls` measures more worlds.
  */
 test('following the call list brings in more than ringing by amount or by age', () => {
   const gained = (strategy: Strategy) =>

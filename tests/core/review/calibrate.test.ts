@@ -13,7 +13,7 @@ const YEARS = 4
 /** An account that is billed monthly and pays so many days late, and now and then not at all for long. */
 function account(late: number, risk: number, seed: string): AccountHistory {
   const c = chance(seed)
-  const history: AccountHistory = { claims: [], payments: [], returned: [], spells: [] }
+  const history: AccountHistory = { claims: [], payments: [], promises: [], returned: [], spells: [] }
   for (let posted = TODAY - YEARS * 365; posted < TODAY; posted += 30) {
     const due = posted + 30
     const days = c.happens(risk) ? c.whole(100, 160) : Math.max(0, late + c.whole(-5, 5))
@@ -54,6 +54,7 @@ test('a ledger of some weeks is not tested, and nothing breaks', () => {
   calibration.add({
     claims: [{ posted: TODAY - 20, due: TODAY + 10, amount: 5000, closed: [] }],
     payments: [],
+    promises: [],
     returned: [],
     spells: [],
   })

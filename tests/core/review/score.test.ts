@@ -19,6 +19,8 @@ const behaviour = (set: Partial<Behaviour> = {}): Behaviour => ({
   shareLate: 0,
   shareOverdue: 0,
   returned: 0,
+  promised: 4,
+  broken: 0,
   paid: 1000,
   open: 500,
   ...set,
@@ -30,16 +32,18 @@ const anyBehaviour: fc.Arbitrary<Behaviour> = fc.record({
   shareLate: fc.option(fc.double({ min: 0, max: 1, noNaN: true })),
   shareOverdue: fc.option(fc.double({ min: 0, max: 1, noNaN: true })),
   returned: fc.integer({ min: 0, max: 9 }),
+  promised: fc.constant(5),
+  broken: fc.integer({ min: 0, max: 5 }),
   paid: fc.integer({ min: 0, max: 1_000_000 }),
   open: fc.integer({ min: 0, max: 1_000_000 }),
 })
 const anyWeights: fc.Arbitrary<Weights> = fc
-  .array(fc.integer({ min: 0, max: 100 }), { minLength: 6, maxLength: 6 })
+  .array(fc.integer({ min: 0, max: 100 }), { minLength: SCORE_PART_NAMES.length, maxLength: SCORE_PART_NAMES.length })
   .map(list => Object.fromEntries(SCORE_PART_NAMES.map((name, n) => [name, list[n]!])) as Weights)
 
 test('the best gets a hundred, the worst nothing', () => {
   expect(scoreOf(behaviour(), WEIGHTS).score).toBe(100)
-  const worst = { daysLate: 60, trend: 30, shareLate: 1, shareOverdue: 0.5, returned: 2, months: 0 }
+  const worst = { daysLate: 60, trend: 30, shareLate: 1, shareOverdue: 0.5, returned: 2, broken: 4, months: 0 }
   expect(scoreOf(behaviour(worst), WEIGHTS).score).toBe(0)
 })
 

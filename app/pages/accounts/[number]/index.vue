@@ -125,6 +125,11 @@ useKeys([
     run: () => navigateTo(`/exposure/${encodeURIComponent(number.value)}`),
   },
   {
+    key: 'l',
+    label: 'Time line: all that happened',
+    run: () => navigateTo(`/accounts/${encodeURIComponent(number.value)}/timeline`),
+  },
+  {
     key: 'm',
     label: 'Master of the customer',
     run: () => navigateTo(`/accounts/${encodeURIComponent(number.value)}/master`),
@@ -186,6 +191,9 @@ useKeys([
         >Reminder <kbd>R</kbd></NuxtLink
       >
       <button v-if="session.can('reminders.run')" class="plain" @click="pausing = 'account'">Pause</button>
+      <NuxtLink class="plain" :to="`/accounts/${encodeURIComponent(number)}/timeline`"
+        >Time line <kbd>L</kbd></NuxtLink
+      >
       <NuxtLink class="plain" :to="`/exposure/${encodeURIComponent(number)}`">Exposure <kbd>X</kbd></NuxtLink>
       <NuxtLink class="plain" :to="`/accounts/${encodeURIComponent(number)}/master`"
         >Master <kbd>M</kbd></NuxtLink
@@ -223,6 +231,7 @@ useKeys([
     @cursor="
       r => {
         current = r
+        desk.item = { id: r.id, number: r.number, customer: number, isReceipt: isReceived(r.kind) }
       }
     "
     @open="openRow"
@@ -247,7 +256,9 @@ useKeys([
       <span class="ml-1.5 text-soft"
         >{{ kindText(row.kind) }}<template v-if="row.reference">{{ ` ${row.reference}` }}</template
         ><template v-if="row.reversed">, reversed</template
-        ><template v-if="row.paused && row.open">, paused</template></span
+        ><template v-if="row.paused && row.open">, paused</template
+        ><template v-if="row.dispute">, disputed ({{ row.dispute.label.toLowerCase() }})</template
+        ><template v-else-if="row.promise">, promised {{ dateText(row.promise.date) }}</template></span
       >
       <span v-if="row.text && row.kind !== 'fee'" class="aside ml-1.5">{{ row.text }}</span>
     </template>
