@@ -9,6 +9,8 @@ import { callCommand } from '../server/services/callList/calls'
 import { disputeCommand, resolveCommand } from '../server/services/disputes/disputes'
 import { keepStands } from '../server/services/promises/promises'
 import type { Actor } from '../server/services/people/scope'
+import type { Answerable } from '../server/ports/mailIn'
+import { answersTo } from '../server/wiring'
 import { chance, type Chance } from '../simulators/chance'
 
 /*
@@ -260,11 +262,92 @@ async function plan(database: Handle, controller: Actor): Promise<void> {
   })
 }
 
-/** What stands today: disputes, a plan, and what became of all promises. */
-export async function loadChasing(
-  database: Handle,
-  people: { controller: Actor; supervisor: Actor },
-): Promise<void> {
+/** What colleagues wrote each other, and what waits to be answered. */
+async function words(database: Handle, people: People): Promise<void> {
+  const { today } = await readSettings(database)
+  const [first, second, third] = await database.select<{ id: number; salesId: number | null }>(
+    `SELECT o.customer_id AS id, c.sales_id AS salesId FROM open_item o JOIN customer c ON c.id = o.customer_id
+      WHERE o.open > 0 AND o.due_date < :today GROUP BY o.customer_id
+      ORDER BY c.sales_id IS NULL, SUM(o.base_open) DESC LIMIT 3`,
+    { today },
+  )
+  const say = async (from: Actor, to: Actor, customerId: number, text: string, set: object = {}) =>
+    (
+      await database.insert('message', [
+        {
+          customer_id: customerId,
+          to_id: to.id,
+          person_id: from.id,
+          text,
+          on_date: addBankWorkingDays(today, -1),
+          ...set,
+        },
+      ])
+    )[0]!
+  const { controller, supervisor, sales } = people
+  const asked = await say(
+    controller,
+    sales,
+    first!.id,
+    'They say you agreed on a lower price in spring. Did you?',
+    {
+      due: addBankWorkingDays(today, 2),
+    },
+  )
+  await say(sales, controller, first!.id, 'Only for the garden meal, not for this one. I will ring them.', {
+    first_id: asked,
+  })
+  await say(
+    supervisor,
+    controller,
+    second!.id,
+    'Please ring them yourself today, the limit is up for review.',
+    {
+      due: today,
+    },
+  )
+  await say(sales, controller, third!.id, 'Their new bookkeeper starts on the 23rd.', {
+    read_at: `${today} 08:00:00`,
+  })
+  await database.run(
+    `UPDATE note SET pinned = 1 WHERE id = (SELECT id FROM (SELECT MAX(id) AS id FROM note
+      WHERE customer_id = :id) n)`,
+    { id: second!.id },
+  )
+}
+
+/** Answers to the letters of the last run that went out, as the Clock would bring them. */
+async function mail(database: Handle): Promise<void> {
+  const { today, sender } = await readSettings(database)
+  const letters = await database.select<Omit<Answerable, 'items' | 'from'> & { customerId: number }>(
+    `SELECT o.message_id AS messageId, o.subject, o.recipient AS \`to\`, c.contact, c.name AS customer, c.language,
+      c.id AS customerId FROM outbox o JOIN customer c ON c.id = o.customer_id
+      WHERE o.recipient <> '' ORDER BY o.id DESC LIMIT 45`,
+  )
+  const items = await database.select<Answerable['items'][number] & { customerId: number }>(
+    `SELECT o.customer_id AS customerId, i.number, o.open, o.currency FROM open_item o
+      JOIN item i ON i.id = o.item_id WHERE o.open > 0 AND i.register = 'document' ORDER BY o.due_date, i.id`,
+  )
+  await answersTo(
+    today,
+    letters.map(({ customerId, ...letter }) => ({
+      ...letter,
+      from: sender,
+      items: items.filter(i => i.customerId === customerId).slice(0, 3),
+    })),
+  )
+}
+
+interface People {
+  controller: Actor
+  supervisor: Actor
+  sales: Actor
+}
+
+/** What stands today: disputes, a plan, words and mail, and what became of all promises. */
+export async function loadChasing(database: Handle, people: People): Promise<void> {
+  await words(database, people)
+  await mail(database)
   await disputes(database, people.controller, people.supervisor)
   await plan(database, people.controller)
   const customers = await database.select<{ id: number }>('SELECT DISTINCT customer_id AS id FROM promise')

@@ -105,7 +105,11 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     payers,
   )
   say('calls, promises and disputes')
-  await loadChasing(database, { controller: by('controller'), supervisor: by('supervisor') })
+  await loadChasing(database, {
+    controller: by('controller'),
+    supervisor: by('supervisor'),
+    sales: by('sales'),
+  })
 }
 
 /** Mondays and Thursdays are for the telephone; of the last weeks every day. */

@@ -72,7 +72,7 @@ const ROWS = {
   returned: {
     label: 'Returned payments',
     scale: '100 for none, 0 from two in a year',
-    weight: 10,
+    weight: 5,
     of: b => between(b.returned, 0, 2),
     said: b =>
       b.returned === 0
@@ -92,7 +92,7 @@ const ROWS = {
   months: {
     label: 'Age of the account',
     scale: '100 from two years, 0 at the first invoice',
-    weight: 10,
+    weight: 5,
     of: b => between(-b.months, -24, 0),
     said: b => {
       const months = Math.floor(b.months)

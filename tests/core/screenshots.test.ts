@@ -44,6 +44,8 @@ const SHOWS: Record<string, string[]> = {
   'accounts.png': ['app/pages/accounts/index.vue', 'app/components/views'],
   'measures.png': ['app/pages/measures', 'app/components/measures'],
   'review.png': ['app/pages/review', 'app/components/review'],
+  'call-list.png': ['app/pages/call-list', 'app/components/callList'],
+  'inbox.png': ['app/pages/inbox'],
   'bank.png': ['app/pages/banking/index.vue'],
   'tick-sheet.png': ['app/pages/receipts/tick-sheet.vue'],
 }

@@ -28,7 +28,12 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/aging/export, get /api/aging/compare, get /api/aging/compare/items, get /api/reminders/policies,
     get /api/reminders/notices/{id}/letter,
     get /api/measures, get /api/measures/items, get /api/measures/export, get /api/review/{number},
-    get /api/views, post /api/views, delete /api/views/{id}, get /api/jobs/{id}, get /api/jobs/{id}/events`,
+    get /api/views, post /api/views, delete /api/views/{id}, get /api/jobs/{id}, get /api/jobs/{id}/events,
+    get /api/accounts/{number}/timeline, get /api/call-list, get /api/call-list/calls, get /api/promises,
+    get /api/promises/{id}/letter, get /api/disputes, get /api/disputes/sums,
+    get /api/letters/statements/{number}, get /api/letters/copies/{id}, get /api/letters/{id},
+    get /api/messages, get /api/messages/unread, get /api/messages/people, post /api/messages/{id}/read,
+    get /api/inbox, get /api/inbox/{id}, get /api/accounts/{number}/attachments, get /api/attachments/{id}`,
   ],
   [
     READERS,
@@ -41,7 +46,8 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/books/entries, get /api/books/trial-balance, get /api/books/tie-out,
     get /api/sign-off, get /api/sign-off/{id}, post /api/sign-off/{id}/sign, post /api/sign-off/{id}/decline,
     post /api/sign-off/{id}/send-back, post /api/sign-off/{id}/ask-again, post /api/sign-off/{id}/withdraw,
-    post /api/sign-off/{id}/comments, get /api/sign-off/deputies, get /api/review`,
+    post /api/sign-off/{id}/comments, get /api/sign-off/deputies, get /api/review,
+    get /api/letters/runs, get /api/letters/runs/{id}/print`,
   ],
   [
     POSTERS,
@@ -61,7 +67,9 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/banking/slips, post /api/banking/slips/{id}/void/preview, post /api/banking/slips/{id}/void,
     post /api/documents/imports/customers, post /api/documents/imports/documents,
     post /api/documents/imports/orders, post /api/exposure/orders,
-    post /api/documents/imports/look, post /api/documents/imports/convert, delete /api/jobs/{id}`,
+    post /api/documents/imports/look, post /api/documents/imports/convert, delete /api/jobs/{id},
+    post /api/letters/statements/{number}/send, post /api/letters/copies/{id}/send,
+    post /api/promises/{id}/send`,
   ],
   [
     CHASERS,
@@ -69,7 +77,10 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/accounts, put /api/accounts/{number}, post /api/accounts/{number}/close,
     get /api/accounts/choices, post /api/exposure/holds, post /api/exposure/holds/release,
     get /api/reminders/runs/{id}/letter, post /api/reminders/pauses, delete /api/reminders/pauses/{id},
-    post /api/outbox/{id}/send`,
+    post /api/outbox/{id}/send, post /api/promises, post /api/promises/{id}/withdraw, post /api/disputes,
+    put /api/disputes/{id}, post /api/disputes/{id}/resolve, post /api/disputes/{id}/proof,
+    post /api/call-list/calls, put /api/inbox/{id}/customer, post /api/inbox/{id}/act,
+    post /api/letters/runs`,
   ],
   [
     HEADS,
@@ -79,11 +90,20 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/banking/rules, delete /api/banking/rules/{id}, delete /api/banking/payers/{id}`,
   ],
   [[...POSTERS, 'treasurer'], 'post /api/clock/advance'],
-  [[...POSTERS, 'sales'], 'post /api/accounts/{number}/notes'],
+  [
+    [...POSTERS, 'sales'],
+    `post /api/accounts/{number}/notes, put /api/accounts/{number}/notes/{id},
+    post /api/accounts/{number}/attachments, delete /api/attachments/{id}`,
+  ],
+  [
+    [...POSTERS, 'sales', 'treasurer'],
+    'post /api/messages, post /api/messages/{id}/answers, post /api/messages/{id}/done',
+  ],
   [[...HEADS, 'auditor'], 'get /api/books/audit'],
   [
     ['administrator'],
-    'get /api/people, post /api/people, put /api/people/{id}, delete /api/people/{id}/sessions',
+    `get /api/people, post /api/people, put /api/people/{id}, delete /api/people/{id}/sessions,
+    post /api/messages/hand-over`,
   ],
 ]
 /** Answered to everybody, signed in or not. */

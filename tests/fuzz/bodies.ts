@@ -1,3 +1,6 @@
+/** The beginning of a PDF is enough to be taken for one. */
+const PDF = '%PDF-1.4\n%fuzz\n'
+
 /**
  * Bodies that are right in the small world of these tests: K1 has the items 1 to 8, K2 9 to 16, K3 17
  * to 24, the first of each open with 100.00. What they make has small numbers too, so they meet each other.
@@ -117,6 +120,48 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'post /api/accounts/{number}/merge': [{ into: 'K2', reason: 'the same' }],
     'post /api/classes': [{ ...ofClass, code: 'standard' }],
     'put /api/classes/{code}': [1, 2, 3].map(version => ({ ...ofClass, version, creditLimit: null })),
+    'post /api/promises': [
+      { customer: 'K1', currency: 'EUR', parts: [{ date: today, amount: 100 }] },
+      {
+        customer: 'K2',
+        currency: 'EUR',
+        items: [{ itemId: 12, amount: 50 }],
+        parts: [{ date: today, amount: 50 }],
+      },
+    ],
+    'post /api/promises/{id}/withdraw': [{ reason: 'agreed anew' }],
+    'post /api/disputes': [
+      { customer: 'K1', reason: 'price', items: [{ itemId: 5, amount: 10 }] },
+      { customer: 'K2', reason: 'other', items: [{ itemId: 13, amount: 5 }] },
+      { customer: 'K3', reason: 'quality', items: [{ itemId: 20, amount: 7 }] },
+    ],
+    'put /api/disputes/{id}': [1, 2].map(version => ({
+      ...{ version, reason: 'price', fault: 'us', text: 'looked at', owner: 'cash@world.example' },
+      deadline: today,
+    })),
+    'post /api/disputes/{id}/resolve': [1, 2].map(version => ({
+      version,
+      resolution: 'upheld',
+      letter: false,
+    })),
+    'post /api/disputes/{id}/proof': [1, 2].map(version => ({ version, resolution: 'written-off' })),
+    'post /api/call-list/calls': [
+      { customer: 'K1', outcome: 'not-reached', nextDate: today },
+      { customer: 'K3', outcome: 'reached', text: 'friendly' },
+    ],
+    'post /api/letters/statements/{number}/send': [{ form: 'open-item' }],
+    'post /api/letters/copies/{id}/send': [{}],
+    'post /api/promises/{id}/send': [{}],
+    'post /api/letters/runs': [{ form: 'open-item', cycle: 'all' }],
+    'post /api/messages': [{ customer: 'K1', to: 'cash@world.example', text: 'look', due: today }],
+    'post /api/messages/{id}/answers': [{ text: 'looked' }],
+    'post /api/messages/{id}/read': [{}],
+    'post /api/messages/{id}/done': [{ done: true }],
+    'post /api/messages/hand-over': [{ from: 'sales@world.example', to: 'cash@world.example' }],
+    'put /api/accounts/{number}/notes/{id}': [{ pinned: true }],
+    'put /api/inbox/{id}/customer': [{ customer: 'K1' }],
+    'post /api/inbox/{id}/act': [{ action: { do: 'read' } }],
+    'post /api/accounts/{number}/attachments': [PDF],
     'post /api/sign-off/{id}/comments': [{ text: 'why so much?' }],
     'post /api/sign-off/{id}/decline': [{ reason: 'no' }],
     'post /api/sign-off/{id}/send-back': [{ reason: 'half' }],

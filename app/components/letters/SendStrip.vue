@@ -121,7 +121,7 @@ useKeys([
 <template>
   <section
     v-if="what && card"
-    class="fixed inset-x-0 top-[44px] z-30 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-b border-strong bg-wash px-[18px] py-2.5"
+    class="fixed inset-x-0 bottom-0 z-30 flex flex-wrap items-baseline gap-x-4 gap-y-1 border-t border-strong bg-wash px-[18px] py-2.5"
     aria-label="Send"
     data-test="send"
   >

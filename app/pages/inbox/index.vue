@@ -223,6 +223,7 @@ const STATES = { new: 'Waiting', done: 'Done' } as const
       ><span v-if="row.customer" class="name">{{ row.customer.name }}</span
       ><span v-else class="wrong">whose?</span></template
     >
+    <template #cell-subject="{ row }">{{ row.subject }}</template>
     <template #cell-sender="{ row }"
       ><span class="block max-w-[190px] truncate">{{ row.sender }}</span></template
     >

@@ -9,7 +9,7 @@ import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
-import { dateText, timeText } from '~/utils/format'
+import { dateText } from '~/utils/format'
 
 /** Words of colleagues about accounts, and tasks; the answers stand on the account. */
 const desk = useDesk()
@@ -154,7 +154,7 @@ const BOXES = { mine: 'To me', tasks: 'My tasks', sent: 'By me' } as const
     data-test="message"
   >
     <p v-for="w in [current, ...current.answers]" :key="w.id" class="mb-1">
-      <span class="text-soft">{{ w.from.name }}, {{ timeText(w.at) }}:</span> {{ w.text }}
+      <span class="text-soft">{{ w.from.name }}, {{ dateText(w.date) }}:</span> {{ w.text }}
     </p>
     <form v-if="may" class="mt-1 flex items-baseline gap-4" @submit.prevent="answerIt">
       <input

@@ -38,13 +38,13 @@ const anyBehaviour: fc.Arbitrary<Behaviour> = fc.record({
   open: fc.integer({ min: 0, max: 1_000_000 }),
 })
 const anyWeights: fc.Arbitrary<Weights> = fc
-  .array(fc.integer({ min: 0, max: 100 }), { minLength: SCORE_PART_NAMES.length, maxLength: SCORE_PART_NAMES.length })
+  .tuple(...SCORE_PART_NAMES.map(() => fc.integer({ min: 0, max: 100 })))
   .map(list => Object.fromEntries(SCORE_PART_NAMES.map((name, n) => [name, list[n]!])) as Weights)
 
 test('the best gets a hundred, the worst nothing', () => {
   expect(scoreOf(behaviour(), WEIGHTS).score).toBe(100)
-  const worst = { daysLate: 60, trend: 30, shareLate: 1, shareOverdue: 0.5, returned: 2, broken: 4, months: 0 }
-  expect(scoreOf(behaviour(worst), WEIGHTS).score).toBe(0)
+  const worst = { daysLate: 60, trend: 30, shareLate: 1, shareOverdue: 0.5, returned: 2, broken: 4 }
+  expect(scoreOf(behaviour({ ...worst, months: 0 }), WEIGHTS).score).toBe(0)
 })
 
 test('whatever the behaviour and the weights, it lies between 0 and 100 and its parts add up to it', () => {

@@ -52,8 +52,16 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['accounts.limit', { customer: 'K1', seen: {}, set: { creditLimit: 5 }, reason: '' }, CHASERS],
   ['accounts.confirmBank', { customer: 'K1', details: bank(), before: bank() }, CHASERS],
   ['accounts.classLimit', { code: 'food', seen: null, creditLimit: 5, reason: '' }, HEADS],
+  ['callList.log', { customer: 'K1', outcome: 'reached' }, CHASERS],
+  ['promises.add', promised(), CHASERS],
+  ['disputes.open', { customer: 'K1', reason: 'price', items: [{ itemId: 1, amount: 1 }] }, CHASERS],
+  ['disputes.resolve', { id: 1, version: 1, resolution: 'upheld' }, CHASERS],
   ['exposure.release', { customer: 'K1', cause: 'hand', reason: 'paid', until: null }, CHASERS],
 ]
+
+function promised() {
+  return { customer: 'K1', currency: 'EUR', parts: [{ date: '2026-11-20', amount: 100 }] }
+}
 
 function bank() {
   return { iban: '', bic: '', bankHolder: '' }
@@ -93,7 +101,7 @@ test('every Command asks for something, and nobody who only reads may do it', ()
   const named = new Set(TABLE.map(([name]) => name))
   const posting: Ability[] = [
     ...(['receipts.post', 'receipts.correct', 'reminders.run', 'import'] as const),
-    ...(['customers.edit', 'holds.set', 'policy.edit'] as const),
+    ...(['customers.edit', 'holds.set', 'policy.edit', 'chase.keep'] as const),
   ]
   for (const c of COMMANDS) {
     expect([c.name, posting.includes(c.ability)]).toEqual([c.name, true])
