@@ -39,6 +39,8 @@ const ingredients = z.object({
   sales: minor,
   days: z.int(),
   paid: minor,
+  promised: minor,
+  promiseKept: minor,
   months: z
     .array(z.object({ sales: minor, days: z.int() }))
     .describe('sales by month, the newest first, as far as the count-back goes'),

@@ -97,6 +97,7 @@ const measureTargets = z
     delinquent: z.number().min(0).max(1000),
     daysLate: z.number().min(-365).max(1000),
     effectiveness: z.number().min(0).max(100),
+    promisesKept: z.number().min(0).max(100),
     unallocated: z.int().min(0).max(Number.MAX_SAFE_INTEGER),
     disputed: z.int().min(0).max(Number.MAX_SAFE_INTEGER),
   })

@@ -40,6 +40,9 @@ export interface Ingredients {
   /** Paid in the period, and these amounts times their days late. */
   paid: number
   paidDays: number
+  /** Promised for days of the period, by the last day on which it was in time, and what came by then. */
+  promised: number
+  promiseKept: number
   /** Sales by month, the newest first: of the month of the day what has passed. */
   months: MonthOfSales[]
 }
@@ -56,12 +59,23 @@ export interface Disputed {
   until: number | null
 }
 
+/** Money that was promised for a day that is over, base currency. */
+export interface PromiseDue {
+  customerId: number
+  /** The last day on which it was in time, since 1970. */
+  day: number
+  amount: number
+  /** What of it came by then. */
+  kept: number
+}
+
 export interface MeasureAsk {
   days: readonly MeasuredDay[]
   /** By row of a customer its group; -1 for those that do not count. */
   groupOf: Int32Array
   groups: number
   disputed: readonly Disputed[]
+  promises: readonly PromiseDue[]
 }
 
 const flags = (holds: (kind: (typeof ITEM_KINDS)[number]) => boolean): Uint8Array =>
@@ -164,6 +178,8 @@ export function ingredientsOf(image: LedgerImage, customers: Customers, ask: Mea
     sales: new Steps(groups, last - first + 1),
     paid: new Steps(groups, last - first + 1),
     paidDays: new Steps(groups, last - first + 1),
+    promised: new Steps(groups, last - first + 1),
+    promiseKept: new Steps(groups, last - first + 1),
   }
   const groupOfItem = (row: number): number => {
     const who = rowById[i.customer[row]!] ?? -1
@@ -206,6 +222,13 @@ export function ingredientsOf(image: LedgerImage, customers: Customers, ask: Mea
     flow(flows.paid, debitGroup, day, a.debitBase[row]!)
     flow(flows.paidDays, debitGroup, day, a.debitBase[row]! * (day - i.dueDay[debit]!))
   }
+  for (const { customerId, day, amount, kept } of ask.promises) {
+    const who = rowById[customerId] ?? -1
+    const group = who < 0 ? -1 : groupOf[who]!
+    if (group < 0) continue
+    flow(flows.promised, group, day, amount)
+    flow(flows.promiseKept, group, day, kept)
+  }
   for (const steps of [...Object.values(states), ...Object.values(flows)]) steps.summedUp()
   const disputed = disputedOf(image, groupOfItem, measured, ask)
 
@@ -230,6 +253,8 @@ export function ingredientsOf(image: LedgerImage, customers: Customers, ask: Mea
         days: day - from,
         paid: between(flows.paid, group, from, day),
         paidDays: between(flows.paidDays, group, from, day),
+        promised: between(flows.promised, group, from, day),
+        promiseKept: between(flows.promiseKept, group, from, day),
         months: months.map(m => ({ sales: between(flows.sales, group, m.from, m.to), days: m.to - m.from })),
       }
     })

@@ -126,6 +126,16 @@ const ROWS = {
     parts: ['opening', 'sales', 'receivables', 'current'],
     of: i => times(ratio(i.opening + i.sales - i.receivables, i.opening + i.sales - i.current), 100),
   },
+  promisesKept: {
+    label: 'Promises kept',
+    unit: 'percent',
+    definition:
+      'How much of what was promised for days of the period came in time; the promises are listed under Promises.',
+    formula: 'came in time ÷ promised for days of the period × 100',
+    better: 'more',
+    parts: [],
+    of: i => times(ratio(i.promiseKept, i.promised), 100),
+  },
   unallocated: {
     label: 'Unallocated cash',
     unit: 'money',

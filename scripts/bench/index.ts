@@ -15,9 +15,11 @@ import { importCustomers, importDocuments } from '../../server/services/document
 import { listReceipts } from '../../server/services/receipts/receipts'
 import { actor, CUSTOMERS, database, INVOICES, OPEN, RECEIPTS, say, small, TODAY } from './base'
 import { openLine } from './bankLine'
+import { callsMeasured } from './calls'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
 import { position } from './position'
+import { chasing } from './chasing'
 import { checks, comparison, fillImage, imageRight, visible } from './image'
 import { posting } from './posting'
 import { build } from './world'
@@ -25,7 +27,8 @@ import { build } from './world'
 /*
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
- * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load` only these measures.
+ * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`
+ * only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -174,13 +177,19 @@ async function verified(): Promise<boolean> {
 }
 
 async function main(): Promise<boolean> {
-  const only = ['cash', 'posting', 'bank', 'image', 'load'].find(part => process.argv.includes(part))
+  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters'].find(part =>
+    process.argv.includes(part),
+  )
   if (only === 'cash') {
     await benchCash(process.env.DATABASE_URL!, small, say)
     return true
   }
   if (only === 'load') {
     await benchLoad(process.argv.includes('hurry'))
+    return true
+  }
+  if (only === 'calls') {
+    callsMeasured()
     return true
   }
   const started = performance.now()
@@ -195,6 +204,10 @@ async function main(): Promise<boolean> {
     await openLine()
     return verified()
   }
+  if (only === 'letters') {
+    await chasing()
+    return verified()
+  }
   if (!only || only === 'image') {
     await fillImage()
     await agings()
@@ -202,6 +215,7 @@ async function main(): Promise<boolean> {
     await checks()
     await visible()
     await position()
+    await chasing()
     await imageRight()
     if (only) return verified()
   }

@@ -20,6 +20,7 @@ import {
   type MeasuredDay,
   type PartAsk,
   type PartItem,
+  type PromiseDue,
 } from '../../core/measures'
 import { dayFigures, type DayAsk, type DayFigures } from '../../core/today'
 import type { Books } from './image'
@@ -143,6 +144,7 @@ export interface MeasuresQuestion {
   people: [id: number, person: PersonName][]
   classes: [code: string, name: string][]
   disputed: Disputed[]
+  promises: PromiseDue[]
 }
 
 export interface MeasuresGroup {
@@ -170,7 +172,14 @@ function measures({ ledger, customers }: Books, question: MeasuresQuestion): Mea
   }
   // Of a ledger in slices, deductions of others are not there.
   const disputed = question.disputed.filter(d => ledger.hasItem(d.itemId))
-  const sums = ingredientsOf(ledger, customers, { days, groupOf, groups: groups.length, disputed })
+  const { promises } = question
+  const sums = ingredientsOf(ledger, customers, {
+    days,
+    groupOf,
+    groups: groups.length,
+    disputed,
+    promises,
+  })
   return groups.map((group, place) => ({ ...group, days: sums.map(day => day[place]!) }))
 }
 

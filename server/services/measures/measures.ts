@@ -11,6 +11,7 @@ import {
   addIngredients,
   figuresOf,
   type Disputed,
+  type PromiseDue,
   type Ingredients,
   type MeasuredDay,
 } from '../../../core/measures'
@@ -22,6 +23,7 @@ import type {
   partQuery,
 } from '../../../contract/measures'
 import type { Handle } from '../../db/handle'
+import { inBaseToday, NoRate } from '../../ledger/rates'
 import { readSettings, type Settings } from '../../db/settings'
 import { answer, askImage, slicesOf, type MeasuresGroup } from '../../image'
 import { largestItems } from '../../image/largest'
@@ -54,6 +56,27 @@ const disputedNow = (database: Handle): Promise<Disputed[]> =>
       ORDER BY d.id`,
   )
 
+/** Money that was promised for days that are over, in base currency at today's rates. */
+async function promisesDue(database: Handle): Promise<PromiseDue[]> {
+  const rows = await database.select<PromiseDue & { currency: string }>(
+    `SELECT m.customer_id AS customerId, m.currency, DATEDIFF(p.until, '1970-01-01') AS day, p.amount,
+      LEAST(p.paid, p.amount) AS kept FROM promise m JOIN promise_part p ON p.promise_id = m.id
+      WHERE m.withdrawn_on IS NULL AND p.state <> 'due'`,
+  )
+  if (!rows.length) return []
+  const settings = await readSettings(database)
+  const inBase = await inBaseToday(database, settings, [...new Set(rows.map(r => r.currency))])
+  return rows.flatMap(({ currency, amount, kept, ...row }) => {
+    try {
+      return [{ ...row, amount: inBase(amount, currency), kept: inBase(kept, currency) }]
+    } catch (error) {
+      // What cannot be told in base currency is not told.
+      if (error instanceof NoRate) return []
+      throw error
+    }
+  })
+}
+
 const wantedOf = (database: Handle, q: Pick<Asked, 'class' | 'controller' | 'country'>, scope: Scope) =>
   customersWanted(
     database,
@@ -85,12 +108,17 @@ async function groupsOf(
     by: q.by ?? null,
     ...(await namesOf(database, q.by ? [q.by] : [])),
     disputed: await disputedNow(database),
+    promises: await promisesDue(database),
   }
   const found = await askImage(database, 'measures', question, 'waits')
   if (found) return found
   const groups = new Map<string, MeasuresGroup>()
   for await (const books of slicesOf(database, question.wanted))
-    for (const group of answer(books, 'measures', question)) {
+    for (const group of answer(books, 'measures', {
+      ...question,
+      // Each slice counts its own customers only, whoever else is known by name.
+      promises: question.promises.filter(p => books.ids.includes(p.customerId)),
+    })) {
       const before = groups.get(group.key)
       if (before) group.days.forEach((day, n) => addIngredients(before.days[n]!, day))
       else groups.set(group.key, group)
@@ -128,6 +156,8 @@ const nothing = ({ day, from }: MeasuredDay): Ingredients => ({
   days: day - from,
   paid: 0,
   paidDays: 0,
+  promised: 0,
+  promiseKept: 0,
   months: [],
 })
 

@@ -16,6 +16,8 @@ const quarter = (set: Partial<Ingredients> = {}): Ingredients => ({
   days: 90,
   paid: 700_000,
   paidDays: 700_000 * 12,
+  promised: 40_000,
+  promiseKept: 30_000,
   months: [
     { sales: 300_000, days: 31 },
     { sales: 400_000, days: 28 },
@@ -33,6 +35,7 @@ describe('the DSO family', () => {
   test('average days delinquent is the difference: 20 days', () => expect(figures.delinquent).toBe(20))
   test('count-back: 31 days of the newest month, then 300 ÷ 400 of 28: 52 days', () =>
     expect(figures.countBack).toBe(52))
+  test('promises kept: 300 of 400 came in time', () => expect(figures.promisesKept).toBe(75))
   test('nothing sold, nothing said', () => {
     const { dso, bestDso, delinquent } = figuresOf(quarter({ sales: 0 }))
     expect([dso, bestDso, delinquent]).toEqual([null, null, null])
