@@ -11,6 +11,7 @@ export interface LetterWords {
   document: string
   date: string
   due: string
+  notDue: string
   late: string
   amount: string
   open: string
@@ -58,6 +59,7 @@ const en: LetterWords = {
   document: 'Document',
   date: 'Date',
   due: 'Due',
+  notDue: 'Not due',
   late: 'Days late',
   amount: 'Amount',
   open: 'Open',
@@ -106,6 +108,7 @@ const de: LetterWords = {
   document: 'Beleg',
   date: 'Datum',
   due: 'Fällig',
+  notDue: 'Nicht fällig',
   late: 'Tage überfällig',
   amount: 'Betrag',
   open: 'Offen',
@@ -154,6 +157,7 @@ const fr: LetterWords = {
   document: 'Document',
   date: 'Date',
   due: 'Échéance',
+  notDue: 'Non échu',
   late: 'Jours de retard',
   amount: 'Montant',
   open: 'Solde',
@@ -202,6 +206,7 @@ const it: LetterWords = {
   document: 'Documento',
   date: 'Data',
   due: 'Scadenza',
+  notDue: 'Non scaduto',
   late: 'Giorni di ritardo',
   amount: 'Importo',
   open: 'Aperto',
@@ -250,6 +255,7 @@ const es: LetterWords = {
   document: 'Documento',
   date: 'Fecha',
   due: 'Vencimiento',
+  notDue: 'No vencido',
   late: 'Días de retraso',
   amount: 'Importe',
   open: 'Pendiente',
@@ -299,6 +305,7 @@ const no: LetterWords = {
   document: 'Bilag',
   date: 'Dato',
   due: 'Forfall',
+  notDue: 'Ikke forfalt',
   late: 'Dager forfalt',
   amount: 'Beløp',
   open: 'Åpent',
@@ -347,6 +354,7 @@ const ja: LetterWords = {
   document: '書類',
   date: '日付',
   due: '支払期日',
+  notDue: '期日前',
   late: '遅延日数',
   amount: '金額',
   open: '未払額',

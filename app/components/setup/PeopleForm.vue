@@ -120,6 +120,7 @@ const changePerson = (id: number, body: Change, said = 'Saved.') =>
         autocomplete="new-password"
       /><button class="plain">Add a person</button>
     </form>
+    <HandOverForm :people="people" />
     <p v-if="trouble" class="wrong mt-2" role="alert">{{ trouble }}</p>
   </section>
 </template>

@@ -103,7 +103,7 @@ function openItems(
   const overdue = aged.amounts.slice(1).reduce((a, b) => a + b, 0)
   const texts = aged.amounts
     .map((amount, n) =>
-      amount ? `${n === 0 ? words.due : settings.buckets[n]!.label} ${money(amount, currency)}` : '',
+      amount ? `${n === 0 ? words.notDue : settings.buckets[n]!.label} ${money(amount, currency)}` : '',
     )
     .filter(Boolean)
   return {
@@ -176,7 +176,7 @@ function movements(
       amounts: aged.amounts,
       texts: aged.amounts
         .map((amount, n) =>
-          amount ? `${n === 0 ? words.due : settings.buckets[n]!.label} ${money(amount, currency)}` : '',
+          amount ? `${n === 0 ? words.notDue : settings.buckets[n]!.label} ${money(amount, currency)}` : '',
         )
         .filter(Boolean),
     },
