@@ -4,6 +4,7 @@ import { DISPUTE_REASONS, type DisputeReason } from '~~/core/disputes'
 import { OUTCOMES, type Outcome } from '~~/core/callList'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
+import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 
@@ -18,6 +19,7 @@ const PROMISED_IN = 5
  */
 export function useCall(customer: Ref<string | null>) {
   const session = useSession()
+  const desk = useDesk()
   const items = ref<AccountItem[]>([])
   const chosen = reactive(new Set<number>())
   const trouble = ref('')
@@ -93,6 +95,7 @@ export function useCall(customer: Ref<string | null>) {
     if (!form.outcome) return 'say what became of the call'
     if (form.outcome === 'promised' && !form.amount) return 'say how much was promised, or choose items'
     if (form.outcome === 'disputed' && !picked.value.length) return 'choose what is disputed'
+    if (form.outcome === 'copies' && !picked.value.length) return 'choose what they want a copy of'
     return ''
   })
   const promise = () => {
@@ -115,6 +118,15 @@ export function useCall(customer: Ref<string | null>) {
       amount: picked.value.length === 1 ? (form.amount ?? i.open) : i.open - (i.dispute?.amount ?? 0),
     })),
   })
+  /** What was asked for is in their mailbox before the call ends; the call itself is written down already. */
+  async function sendCopies(): Promise<void> {
+    for (const { id, number } of picked.value)
+      try {
+        await call(contract.letters.sendCopy, { params: { id }, body: {} })
+      } catch (error) {
+        desk.say({ text: `The copy of ${number} was not sent: ${problemText(error)}`, bad: true })
+      }
+  }
   /** Writes it down; answers whether it was. */
   async function save(): Promise<boolean> {
     if (reason.value || saving.value || customer.value === null) return false
@@ -132,6 +144,7 @@ export function useCall(customer: Ref<string | null>) {
           dispute: form.outcome === 'disputed' ? dispute() : null,
         },
       })
+      if (form.outcome === 'copies') await sendCopies()
       trouble.value = ''
       return true
     } catch (error) {

@@ -20,7 +20,7 @@ test('a morning of calls: promises, a dispute, a copy and a statement, and the l
     await expect(page.locator('#outcome')).toBeFocused()
     await page.keyboard.type(outcome)
     if (outcome === 'Prom') await expect(page.locator('#promised')).not.toHaveValue('')
-    if (outcome === 'Disp') {
+    if (outcome === 'Disp' || outcome === 'Asked') {
       await panel.locator('input.tick:not(:checked)').first().focus()
       await page.keyboard.press('Space')
     }

@@ -140,6 +140,14 @@ const isOf = (...codes: string[]) => codes.includes(form.outcome)
             /><span v-else class="hint">each item whole</span></span
           >
         </template>
+        <template v-if="isOf('copies')">
+          <span class="label">Copies</span>
+          <span class="text-soft">{{
+            chosen.size
+              ? `${plural(chosen.size, 'copy', 'copies')} go out as it is logged`
+              : 'choose the items'
+          }}</span>
+        </template>
         <label class="label" for="said">What was said</label>
         <input id="said" v-model="form.text" class="field w-full" maxlength="500" autocomplete="off" />
         <label class="label" for="with">Spoke with</label>
