@@ -163,6 +163,8 @@ export function bent(right: unknown): fc.Arbitrary<unknown> {
         }
       }
       walk(copy)
+      // An empty body has nothing to bend.
+      if (!leaves.length) return copy
       const [node, key] = leaves[at % leaves.length]!
       if (out) delete node[key]
       else node[key] = to

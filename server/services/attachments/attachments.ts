@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { mkdirSync, readFileSync, renameSync, writeFileSync, existsSync } from 'node:fs'
 import { join } from 'node:path'
-import { fromBuffer } from 'file-type'
+import fileType from 'file-type'
 import { MOST_ATTACHMENT_BYTES, type Attachment } from '../../../contract/attachments'
 import { can } from '../../../core/people'
 import type { Handle } from '../../db/handle'
@@ -25,7 +25,7 @@ const fileOf = (hash: string) => join(dataFolder(), 'attachments', hash.slice(0,
 
 /** What the bytes are, whatever they are called. */
 async function typeOf(bytes: Buffer): Promise<string | null> {
-  const found = await fromBuffer(bytes)
+  const found = await fileType.fromBuffer(bytes)
   if (found) return found.mime in TYPES ? found.mime : null
   // A mail begins with its header fields (RFC 5322, 2.2).
   const start = bytes.subarray(0, 4000).toString('latin1')
