@@ -168,7 +168,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         </p>
       </template>
       <hr class="my-2.5 border-rule" />
-      <dl class="grid grid-cols-[auto_1fr] gap-x-3 gap-y-1">
+      <dl class="card-facts grid grid-cols-[auto_1fr] gap-x-3">
         <dt class="text-soft">Last receipt</dt>
         <dd class="text-right font-semibold">
           <NuxtLink

@@ -142,7 +142,7 @@ const isOn = (to: string) => here.value === to
   </nav>
   <nav v-else class="flex flex-col overflow-y-auto border-r border-rule py-2 pl-[14px]" aria-label="Main">
     <template v-for="g in shown" :key="g.head">
-      <p v-if="g.head && !desk.railFolded" class="part-head mb-[3px] mt-3">{{ g.head }}</p>
+      <p v-if="g.head && !desk.railFolded" class="part-head mb-[2px] mt-2">{{ g.head }}</p>
       <NuxtLink
         v-for="way in g.ways"
         :key="way.to"
@@ -164,7 +164,7 @@ const isOn = (to: string) => here.value === to
       </NuxtLink>
     </template>
     <button
-      class="mt-auto -ml-2 flex items-center gap-2 pl-2 py-1 text-faint"
+      class="-ml-2 mt-auto flex min-h-7 shrink-0 items-center gap-2 py-1 pl-2 text-faint"
       :aria-label="desk.railFolded ? 'Unfold the rail' : 'Fold the rail'"
       @click="desk.railFolded = !desk.railFolded"
     >
