@@ -65,8 +65,11 @@ export function useCall(customer: Ref<string | null>) {
   const total = computed(() =>
     picked.value.filter(i => i.currency === currency.value).reduce((sum, i) => sum + i.open, 0),
   )
-  watch([total], () => {
-    form.amount = total.value || null
+  /** Of a dispute what is not disputed already. */
+  const amountOf = (i: AccountItem): number =>
+    form.outcome === 'disputed' ? i.open - (i.dispute?.amount ?? 0) : i.open
+  watch([total, () => form.outcome], () => {
+    form.amount = picked.value.reduce((sum, i) => sum + amountOf(i), 0) || null
   })
   watch(
     () => form.outcome,
@@ -115,7 +118,7 @@ export function useCall(customer: Ref<string | null>) {
     items: picked.value.map(i => ({
       itemId: i.id,
       // Of one item a part can be disputed; of several each whole, less what is disputed already.
-      amount: picked.value.length === 1 ? (form.amount ?? i.open) : i.open - (i.dispute?.amount ?? 0),
+      amount: picked.value.length === 1 ? (form.amount ?? amountOf(i)) : amountOf(i),
     })),
   })
   /** What was asked for is in their mailbox before the call ends; the call itself is written down already. */

@@ -1,5 +1,6 @@
 import type { IsoDate } from '../calendar'
 import { refuse, type Refusal } from '../ledger'
+import { amountWords } from '../money'
 
 /*
  * What a customer disputes: items, whole or in part, with a reason. A dispute changes what is asked for,
@@ -85,15 +86,16 @@ export function disputeRefusals(state: AccountToDispute, ask: DisputeAsk): Refus
     seen.add(itemId)
     currencies.add(item.currency)
     const most = item.open - item.disputed
+    const money = (minor: number) => amountWords(minor, item.currency)
     if (amount > most)
       refusals.push(
         refuse(
           'dispute.amount',
           `items.${n}.amount`,
           item.disputed
-            ? `${item.open} minor units of ${item.number} are open, ${item.disputed} disputed already`
-            : `${item.open} minor units of ${item.number} are open`,
-          most > 0 ? `at most ${most}` : 'resolve the dispute that is there',
+            ? `${money(item.open)} of ${item.number} are open, ${money(item.disputed)} disputed already`
+            : `${money(item.open)} of ${item.number} are open`,
+          most > 0 ? `at most ${money(most)}` : 'resolve the dispute that is there',
         ),
       )
   }

@@ -1,5 +1,5 @@
 import type { IsoDate } from '../calendar'
-import { share } from '../money'
+import { amountWords, share } from '../money'
 import {
   assertBalanced,
   baseLeaving,
@@ -92,8 +92,8 @@ function resolveRefusals(state: DisputeState, ask: ResolveAsk, amounts: readonly
         refuse(
           'dispute.amount',
           `amounts.${n}.amount`,
-          `${disputedNow(disputed.amount, item.open)} minor units of ${item.number} are disputed`,
-          `at most ${disputedNow(disputed.amount, item.open)}`,
+          `${amountWords(disputedNow(disputed.amount, item.open), item.currency)} of ${item.number} are disputed`,
+          `at most ${amountWords(disputedNow(disputed.amount, item.open), item.currency)}`,
         ),
       )
   }

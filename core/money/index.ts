@@ -132,3 +132,7 @@ function ratio(from: string, to: string, rate: string): { numerator: bigint; den
   else denominator *= 10n ** BigInt(-shift)
   return { numerator, denominator }
 }
+
+/** `1210.40 EUR`: an amount inside a sentence of ours; screens write it as their reader's locale does. */
+export const amountWords = (amount: number, currency: string): string =>
+  `${toMajor(amount, currency)} ${currency}`

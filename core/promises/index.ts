@@ -1,5 +1,6 @@
 import { addBankWorkingDays, type IsoDate } from '../calendar'
 import { refuse, type Refusal } from '../ledger'
+import { amountWords } from '../money'
 
 /*
  * What customers promise to pay, and what became of it. Nobody says whether a promise was kept: the money
@@ -207,6 +208,7 @@ export interface AccountToPromise {
 /** Why a promise cannot be kept in the books as it is said. */
 export function promiseRefusals(state: AccountToPromise, ask: PromiseAsk): Refusal[] {
   const refusals: Refusal[] = []
+  const money = (minor: number) => amountWords(minor, ask.currency)
   const dates = ask.parts.map(p => p.date)
   ask.parts.forEach(({ date }, n) => {
     if (date < state.today)
@@ -240,8 +242,8 @@ export function promiseRefusals(state: AccountToPromise, ask: PromiseAsk): Refus
         refuse(
           'promise.open',
           `items.${n}.amount`,
-          `${item.open} minor units of ${item.number} are open`,
-          `at most ${item.open}`,
+          `${money(item.open)} of ${item.number} are open`,
+          `at most ${money(item.open)}`,
         ),
       )
   }
@@ -252,8 +254,8 @@ export function promiseRefusals(state: AccountToPromise, ask: PromiseAsk): Refus
       refuse(
         'promise.amount',
         'parts',
-        `${total} minor units are promised, ${most} are open`,
-        `at most ${most}`,
+        `${money(total)} are promised, ${money(most)} are open`,
+        `at most ${money(most)}`,
       ),
     )
   return refusals

@@ -141,7 +141,7 @@ test('nobody is rung twice on a day; a date to ring again counts; all of a call 
       outcome: 'promised',
       promise: { currency: 'EUR', parts: [{ date: '2026-11-18', amount: 400_001 }] },
     }),
-  ).rejects.toThrow('400000 are open')
+  ).rejects.toThrow('4000.00 EUR are open')
   await expect(call({ outcome: 'reached', nextDate: '2026-11-15' })).rejects.toThrow('is over')
   expect((await listCalls(books.database, { customer: 'L2', limit: 10 }, {})).items).toEqual([])
   await call({ outcome: 'not-reached', nextDate: '2026-11-17', text: 'engaged' })
