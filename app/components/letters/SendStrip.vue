@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { computed, ref, watch } from 'vue'
 import { contract } from '~~/contract'
-import { useKeys } from '~/composables/keys'
+import { useKeys, type Key } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
@@ -100,6 +100,9 @@ useKeys([
       desk.sending = 'message'
     },
   },
+])
+/** While the strip is there Enter and Escape are its own. */
+const strip: Key[] = [
   {
     key: 'Enter',
     label: '',
@@ -110,12 +113,18 @@ useKeys([
     key: 'Escape',
     label: '',
     inFields: true,
-    when: () => what.value !== null,
     run: () => {
       desk.sending = null
     },
   },
-])
+]
+const route = useRoute()
+watch(
+  () => route.path,
+  () => {
+    desk.sending = null
+  },
+)
 </script>
 
 <template>
@@ -125,6 +134,7 @@ useKeys([
     aria-label="Send"
     data-test="send"
   >
+    <ScreenKeys :keys="strip" />
     <template v-if="what !== 'message'">
       <span
         >{{ what === 'copy' ? `A copy of ${item?.number}` : 'A statement of account' }} to
