@@ -67,6 +67,10 @@ test('a morning of calls: promises, a dispute, a copy and a statement, and the l
 
 test('an answer of a customer is done with what was read from it, once', async ({ page }) => {
   await signIn(page.request, 'controller')
+  // The worker takes it in after the application has begun.
+  const waiting = async () =>
+    ((await (await page.request.get('/api/messages/unread')).json()) as { mail: number }).mail
+  await expect.poll(waiting, { timeout: 45_000 }).toBeGreaterThan(5)
   await page.goto('/inbox')
   const rows = page.locator('main tbody tr.link')
   await expect(rows.first()).toBeVisible({ timeout: 30_000 })

@@ -30,6 +30,13 @@ const {
   cursor => call(contract.inbox.list, { query: { state: state.value, limit: 60, cursor } }),
   [state],
 )
+// What comes while one is here is seen without asking again.
+watch(
+  () => desk.unread.mail,
+  (now, before) => {
+    if (now > before) void reload()
+  },
+)
 const mail = ref<MailDetail | null>(null)
 const items = ref<AccountItem[]>([])
 const trouble = ref('')
