@@ -4,7 +4,7 @@ import { sheetPdf, type LetterSheet } from '../../server/letters/sheet'
 import { readTimeline } from '../../server/services/accounts/timeline'
 import { readCallList } from '../../server/services/callList/callList'
 import { runStatements } from '../../server/services/letters/statements'
-import { actor, database, say, small, TODAY } from './base'
+import { actor, CUSTOMERS, database, say, small, TODAY } from './base'
 import { tell, timed } from './image'
 
 const STATEMENTS = small ? 100 : 10_000
@@ -14,7 +14,7 @@ const ENTRIES = small ? 200 : 20_000
 export async function chasing(): Promise<void> {
   await database.run(
     `INSERT INTO call_log (customer_id, on_date, outcome, spoke_with, text, next_date, person_id)
-      SELECT 1 + seq % 40000, DATE_SUB('${TODAY}', INTERVAL 1 + seq % 600 DAY),
+      SELECT 1 + seq % ${CUSTOMERS}, DATE_SUB('${TODAY}', INTERVAL 1 + seq % 600 DAY),
         ELT(1 + seq % 3, 'reached', 'not-reached', 'copies'), '', 'bench', NULL, 1 FROM seq_1_to_${small ? 2000 : 200_000}`,
   )
   const query = callList.list.query!.parse({ of: 'all' })

@@ -205,6 +205,7 @@ async function main(): Promise<boolean> {
     return verified()
   }
   if (only === 'letters') {
+    await fillImage()
     await chasing()
     return verified()
   }
