@@ -163,6 +163,9 @@ const entryRow = z.object({
 })
 type Cells = z.output<typeof entryRow>
 
+/** Who sees only their own customers reads what was written to them or by them, not what others write. */
+const OWN_WORDS = 'AND (x.to_id = :salesId OR x.person_id = :salesId)'
+
 function selectOf(kind: Kind, values: Values, cursor: boolean, limit: number): string {
   const s = SOURCES[kind]
   const owner =
@@ -177,7 +180,7 @@ function selectOf(kind: Kind, values: Values, cursor: boolean, limit: number): s
   return `(SELECT '${kind}' AS kind, ${place} AS place, ${s.id} AS id, ${s.day} AS date, ${s.by} AS \`by\`,
     ${s.code} AS code, ${s.text} AS text, COALESCE(${s.state}, '') AS state, ${s.amount ?? 'NULL'} AS amount,
     ${s.currency ?? `''`} AS currency FROM ${s.from} WHERE ${owner} ${s.where ? `AND ${s.where}` : ''} ${before}
-    ${search} ORDER BY ${s.day} DESC, ${s.id} DESC LIMIT ${limit + 1})`
+    ${kind === 'message' && values.salesId ? OWN_WORDS : ''} ${search} ORDER BY ${s.day} DESC, ${s.id} DESC LIMIT ${limit + 1})`
 }
 
 const LETTERS: Record<string, string> = {
@@ -259,7 +262,12 @@ export async function readTimeline(
 ): Promise<{ items: TimelineEntry[]; next: string | null }> {
   const { today } = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
-  const values: Values = { customerId: customer.id, number: customer.number, today }
+  const values: Values = {
+    customerId: customer.id,
+    number: customer.number,
+    today,
+    salesId: scope.salesId ?? 0,
+  }
   if (q.search) values.search = like(q.search)
   const cursor = decodeCursor(q.cursor, 3)
   if (cursor) [values.lastDay, values.lastPlace, values.lastId] = cursor

@@ -93,7 +93,7 @@ export async function listMessages(
     mine: part('to_id'),
     tasks: 'm.to_id = :me AND m.due IS NOT NULL AND m.done_at IS NULL',
     sent: part('person_id'),
-    all: q.customer || !scope.salesId ? '1 = 1' : `(${part('to_id')} OR ${part('person_id')})`,
+    all: !scope.salesId ? '1 = 1' : `(${part('to_id')} OR ${part('person_id')})`,
   }
   const where = ['m.first_id IS NULL', boxes[q.box]]
   if (q.customer) {
@@ -208,11 +208,15 @@ export async function writeMessage(
   return { id: id! }
 }
 
+/** Who sees only their own customers takes part in a conversation, or it is not theirs. */
+const TAKES_PART = `(m.to_id = :salesId OR m.person_id = :salesId OR EXISTS (SELECT 1 FROM message a
+    WHERE a.first_id = m.id AND (a.to_id = :salesId OR a.person_id = :salesId)))`
+
 /** The first message of a conversation that somebody takes part in, or that is about a customer they see. */
 async function headOf(database: Handle, id: number, scope: Scope): Promise<Row> {
   const [row] = await database.select<Row>(
     `${MESSAGES} WHERE m.id = (SELECT COALESCE(x.first_id, x.id) FROM message x WHERE x.id = :id)
-      ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
+      ${scope.salesId ? `AND c.sales_id = :salesId AND ${TAKES_PART}` : ''}`,
     { id, salesId: scope.salesId ?? 0 },
   )
   if (!row) throw notFound(`message ${id}`)

@@ -306,12 +306,22 @@ test('messages: read, answered, done; the sales contact only of their own; unrea
 })
 
 test('who leaves hands over all that waits for them', async () => {
-  await writeMessage(
+  const { id } = await writeMessage(
     books.database,
     books.actor,
     messageOperations.write.body!.parse({ customer: 'M1', to: con.email, text: 'please ring' }) as never,
     {},
   )
+  // What colleagues write each other is not for the sales contact, though the customer is theirs.
+  const own = { salesId: sales.id }
+  await expect(answerMessage(books.database, sales, id, 'may I', own)).rejects.toThrow('does not exist')
+  const seen = await listMessages(
+    books.database,
+    sales,
+    messageOperations.list.query!.parse({ box: 'all', customer: 'M1' }),
+    own,
+  )
+  expect(seen.items.map(m => m.text)).not.toContain('please ring')
   const moved = await handOver(books.database, books.actor, { from: con.email, to: 's@example.org' })
   expect(moved).toEqual({ messages: 1, disputes: 0, accounts: 2 })
   expect(await unreadOf(books.database, con, {})).toMatchObject({ messages: 0 })
@@ -361,4 +371,10 @@ test('the time line has all of it, page by page, by kind, and is searched', asyn
   expect(pages).toEqual(all.items)
   expect((await read({ kind: 'dispute' })).items.every(e => e.kind === 'dispute')).toBe(true)
   expect((await read({ search: 'Look at this' })).items.map(e => e.kind)).toEqual(['message'])
+  // A sales contact reads what is theirs: not the trail, not what colleagues write each other.
+  const theirs = await readTimeline(books.database, 'M1', { limit: 100 }, { salesId: sales.id })
+  const words = theirs.items.filter(e => e.kind === 'message').map(e => e.text)
+  expect(words).toContain('Look at this')
+  expect(words).not.toContain('please ring')
+  expect(theirs.items.some(e => e.kind === 'change')).toBe(false)
 })
