@@ -192,27 +192,47 @@ export async function withdrawPromise(
   return readPromise(database, id, {})
 }
 
-/** Keeps what became of the promises of some customers, so that lists find them by it. */
+interface KeptPart {
+  promiseId: number
+  ofAll: string
+  date: string
+  until: string
+  paid: number
+  state: string
+}
+
+/** Keeps what became of the promises of some customers, so that lists find them by it; only what changed. */
 export async function keepStands(
   db: Handle,
   settings: Settings,
   customerIds: readonly number[],
 ): Promise<number> {
-  let changed = 0
-  for (const [id, { stand }] of await promiseStands(db, settings, customerIds)) {
-    const done = await db.run('UPDATE promise SET state = :state WHERE id = :id AND state <> :state', {
-      id,
-      state: stand.state,
-    })
-    changed += done.affectedRows
-    for (const { date, until, paid, state } of stand.parts)
-      await db.run(
-        `UPDATE promise_part SET until = :until, paid = :paid, state = :state WHERE promise_id = :id
-          AND date = :date AND (until <> :until OR paid <> :paid OR state <> :state)`,
-        { id, date, until, paid, state },
-      )
+  if (!customerIds.length) return 0
+  const stands = await promiseStands(db, settings, customerIds)
+  const kept = await db.select<KeptPart>(
+    `SELECT p.promise_id AS promiseId, m.state AS ofAll, p.date, p.until, p.paid, p.state FROM promise_part p
+      JOIN promise m ON m.id = p.promise_id WHERE m.customer_id IN (:customerIds)`,
+    { customerIds },
+  )
+  const changed = new Set<number>()
+  for (const { promiseId, ofAll, ...was } of kept) {
+    const { stand } = stands.get(promiseId)!
+    if (stand.state !== ofAll && !changed.has(promiseId)) {
+      await db.run('UPDATE promise SET state = :state WHERE id = :promiseId', {
+        promiseId,
+        state: stand.state,
+      })
+      changed.add(promiseId)
+    }
+    const { until, paid, state } = stand.parts.find(p => p.date === was.date)!
+    if (until === was.until && paid === was.paid && state === was.state) continue
+    await db.run(
+      `UPDATE promise_part SET until = :until, paid = :paid, state = :state WHERE promise_id = :promiseId
+        AND date = :date`,
+      { promiseId, date: was.date, until, paid, state },
+    )
   }
-  return changed
+  return changed.size
 }
 
 /** Promises that money may still change: open ones, and those that ended in the last months. */
