@@ -144,10 +144,13 @@ const NOTHING: Omit<CallFacts, 'customerId'> = {
   paused: false,
 }
 
+/** Something happened since the last call: money came back, a promise broke, mail came. */
+const isAnew = (facts: Omit<CallFacts, 'customerId'>): boolean => facts.happened || facts.brokenPromise
+
 /** Why an account is left out; null when it is to be rung. */
 function leftOutFor(row: CallRow, facts: Omit<CallFacts, 'customerId'>, day: number): LeftOut | null {
   if (facts.paused) return 'paused'
-  const anew = facts.happened || facts.brokenPromise
+  const anew = isAnew(facts)
   // Nobody is rung twice on a day unless something happened.
   if (facts.calledOn === day && !anew) return 'called'
   if (row.followUp) return null
@@ -178,7 +181,9 @@ export function callList(customers: Customers, open: Open, image: LedgerImage, a
     if (overdue === 0 && !followUp) continue
     const covered = Math.min(sums.asked[who]!, sums.credit[who]!)
     const late = sums.asked[who]! > 0 ? sums.late[who]! * (1 - covered / sums.asked[who]!) : 0
-    const chance = chanceOf(sums.oldest[who]!, facts, ask.day, customer.lastPaid)
+    // What happened since the last call makes it a call about something else.
+    const contact = isAnew(facts) ? { ...facts, reachedOn: null } : facts
+    const chance = chanceOf(sums.oldest[who]!, contact, ask.day, customer.lastPaid)
     const row: CallRow = {
       customerId: customer.id,
       overdue,

@@ -26,8 +26,9 @@ const CALLED = `SELECT l.customer_id AS customerId, ${days('l.on_date')} AS call
 
 /** Tries since somebody was reached, of customers with more than none. */
 const MISSED = `SELECT l.customer_id AS customerId, COUNT(*) AS missed FROM call_log l
-    WHERE l.outcome NOT IN (${REACHED}) AND NOT EXISTS (SELECT 1 FROM call_log r WHERE r.customer_id = l.customer_id
-      AND r.outcome IN (${REACHED}) AND r.id > l.id) GROUP BY l.customer_id`
+    LEFT JOIN (SELECT customer_id, MAX(id) AS id FROM call_log WHERE outcome IN (${REACHED})
+      GROUP BY customer_id) r ON r.customer_id = l.customer_id
+    WHERE l.outcome NOT IN (${REACHED}) AND l.id > COALESCE(r.id, 0) GROUP BY l.customer_id`
 
 /** Calls in which somebody was reached since the customer paid last, of the last months. */
 const IN_VAIN = `SELECT l.customer_id AS customerId, COUNT(*) AS inVain FROM call_log l
@@ -35,13 +36,17 @@ const IN_VAIN = `SELECT l.customer_id AS customerId, COUNT(*) AS inVain FROM cal
     WHERE l.outcome IN (${REACHED}) AND l.on_date > COALESCE(s.last_paid, '1970-01-01')
     AND l.on_date >= DATE_SUB(:today, INTERVAL 120 DAY) GROUP BY l.customer_id`
 
+/** When each customer was rung last. */
+const RUNG = 'SELECT customer_id, MAX(at) AS at FROM call_log GROUP BY customer_id'
+
 /** Something that happened since the last call: money that came back, mail that waits for an answer. */
-const HAPPENED = `SELECT i.customer_id AS customerId FROM item i JOIN call_log l ON l.customer_id = i.customer_id
-      JOIN entry e ON e.id = i.entry_id WHERE i.kind = 'reversal' AND i.side = 'debit'
-      AND i.posting_date >= DATE_SUB(:today, INTERVAL 14 DAY)
-      GROUP BY i.customer_id HAVING MAX(e.at) > MAX(l.at)
-    UNION SELECT m.customer_id FROM inbox m JOIN call_log l ON l.customer_id = m.customer_id
-      WHERE m.state = 'new' GROUP BY m.customer_id HAVING MAX(m.at) > MAX(l.at)`
+const HAPPENED = `SELECT h.customerId FROM (
+      SELECT i.customer_id AS customerId, e.at FROM entry e JOIN item i ON i.entry_id = e.id
+        WHERE e.date >= DATE_SUB(:today, INTERVAL 14 DAY) AND e.kind = 'reversal'
+        AND i.kind = 'reversal' AND i.side = 'debit'
+      UNION ALL SELECT customer_id, at FROM inbox WHERE state = 'new' AND customer_id IS NOT NULL) h
+    JOIN (${RUNG}) l ON l.customer_id = h.customerId
+    WHERE h.at > l.at GROUP BY h.customerId`
 
 /** Promises that broke after the last call, or on its day. */
 const BROKEN = `SELECT m.customer_id AS customerId FROM promise m JOIN promise_part p ON p.promise_id = m.id

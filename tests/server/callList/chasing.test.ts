@@ -331,3 +331,27 @@ test('credited whole gives tax back in its share; written off does not; upheld p
   expect((await item('L1', 'L-1')).open).toBe(40_000)
   expect(await verifyLedger(books.database)).toEqual([])
 })
+
+test('somebody rung today is on the list again when a payment of theirs comes back', async () => {
+  const ring = (customer: string) =>
+    perform(books.database, books.actor, callCommand, { customer, outcome: 'reached' } as never)
+  const open = await item('L4', 'L-6')
+  const paid = await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'L4',
+      date: TODAY,
+      means: [{ means: 'transfer', amount: open.open }],
+      allocations: [{ itemId: open.id, amount: open.open }],
+    }),
+  )
+  await ring('L4')
+  expect(names((await list()).items)).not.toContain('L4')
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.reverse(books.database, paid.receipt!.id, { date: TODAY, reason: 'returned', fee: 0 }),
+  )
+  expect(names((await list()).items)).toContain('L4')
+})
