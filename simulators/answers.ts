@@ -132,7 +132,8 @@ export async function answerLetters(
   for (const part of ['new', 'cur', 'tmp']) mkdirSync(join(folder, part), { recursive: true })
   let answered = 0
   for (const letter of letters) {
-    const draw = chance(`answer ${letter.messageId} ${day}`)
+    // By who answers what, so that the same demo brings the same mail.
+    const draw = chance(`answer ${letter.to} ${letter.subject} ${day}`)
     const isBounced = draw.happens(0.03)
     const said = isBounced ? null : answerOf(letter, day, draw)
     if (!isBounced && said === null) continue
