@@ -9,6 +9,7 @@ import {
 } from '../core/disputes'
 import { amount, cursor, customerRef, id, isoDate, limit, minor, search } from './common'
 import { operation } from './operation'
+import { proof } from './receipts/forms'
 
 const line = (most: number) => z.string().trim().max(most)
 const number = z.string().min(1).max(32)
@@ -153,6 +154,6 @@ export const disputes = {
       amounts: itemAmounts.max(200).default([]),
       text: line(500).default(''),
     }),
-    response: z.any(),
+    response: proof,
   }),
 }

@@ -1,7 +1,8 @@
 import { computed, reactive, ref, watch, type Ref } from 'vue'
 import { addBankWorkingDays, addDays } from '~~/core/calendar'
 import { DISPUTE_REASONS, type DisputeReason } from '~~/core/disputes'
-import { OUTCOMES, type Outcome } from '~~/core/callList'
+import type { Outcome } from '~~/core/callList'
+import { instalments } from '~~/core/promises'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
 import { useDesk } from '~/stores/desk'
@@ -88,11 +89,9 @@ export function useCall(customer: Ref<string | null>) {
   const parts = computed(() => {
     const amount = form.amount ?? 0
     const count = Math.max(1, Math.min(60, Math.round(form.instalments) || 1))
-    const each = Math.floor(amount / count)
-    return Array.from({ length: count }, (_, n) => ({
-      date: n === 0 ? form.promiseDate : addBankWorkingDays(addDays(form.promiseDate, form.every * n), 0),
-      amount: n === 0 ? amount - each * (count - 1) : each,
-    }))
+    const dates = (n: number) =>
+      n === 0 ? form.promiseDate : addBankWorkingDays(addDays(form.promiseDate, form.every * n), 0)
+    return instalments(amount, count, dates)
   })
   const reason = computed(() => {
     if (!form.outcome) return 'say what became of the call'
@@ -161,7 +160,6 @@ export function useCall(customer: Ref<string | null>) {
     form,
     items,
     chosen,
-    picked,
     total,
     currency,
     parts,
@@ -170,6 +168,5 @@ export function useCall(customer: Ref<string | null>) {
     trouble,
     saving,
     save,
-    OUTCOMES,
   }
 }

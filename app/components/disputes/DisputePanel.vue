@@ -53,10 +53,10 @@ watch([ending, given], async () => {
     return
   }
   try {
-    const shown = (await call(contract.disputes.proof, {
+    const shown = await call(contract.disputes.proof, {
       params: { id: props.row.id },
       body: asked(),
-    })) as Proof
+    })
     if (mine === last) proof.value = shown
   } catch (error) {
     if (mine === last) complain(error)

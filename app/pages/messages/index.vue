@@ -35,15 +35,19 @@ const {
 const current = ref<Message | null>(null)
 const words = ref('')
 const field = ref<HTMLInputElement | null>(null)
-const { trouble, guard } = useGuard()
+const { trouble, guard, complain } = useGuard()
 async function look(row: Message): Promise<void> {
   current.value = row
   words.value = ''
   void desk.choose(row.customer.number)
   if (!row.unread) return
-  await call(contract.messages.read, { params: { id: row.id }, body: {} }).catch(() => null)
-  row.unread = false
-  await desk.countUnread()
+  try {
+    await call(contract.messages.read, { params: { id: row.id }, body: {} })
+    row.unread = false
+    await desk.countUnread()
+  } catch (error) {
+    complain(error)
+  }
 }
 watch(rows, list => {
   const asked = list.find(
