@@ -34,6 +34,17 @@ export const mailDetail = mailRow.extend({
 })
 export type MailDetail = z.infer<typeof mailDetail>
 
+export const mailPage = z.object({
+  items: z.array(mailRow),
+  waiting: z.int(),
+  next: z.string().nullable(),
+  unreachable: z
+    .object({ says: z.string(), since: z.string() })
+    .nullable()
+    .describe('why no mail comes in, when the mailbox does not answer'),
+})
+export type MailPage = z.infer<typeof mailPage>
+
 const itemAmounts = z.array(z.object({ itemId: id, amount })).max(200)
 export const mailAction = z.discriminatedUnion('do', [
   z.object({
@@ -58,7 +69,7 @@ export const inbox = {
     summary: 'Mail of customers, the newest first',
     ability: 'read',
     query: z.object({ state: z.enum(['new', 'done', 'all']).default('new'), limit, cursor }),
-    response: z.object({ items: z.array(mailRow), waiting: z.int(), next: z.string().nullable() }),
+    response: mailPage,
   }),
   mail: operation({
     method: 'get',

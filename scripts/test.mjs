@@ -75,6 +75,8 @@ async function main() {
   if (!has('chromium')) installDebian('chromium', ['chromium'], say)
   installDebian('pdftotext', ['poppler-utils'], say)
   installDebian('openssl', ['openssl'], say)
+  // An IMAP server that is not ours, to read mail from.
+  installDebian('dovecot', ['dovecot-imapd'], say)
   installPackages()
   const checks = check('Format', bin('prettier'), ['--check', '.'])
     .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))

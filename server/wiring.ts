@@ -6,6 +6,7 @@ import { receivedMessage } from '../simulators/mailbox'
 import { simulatedRates } from '../simulators/rates'
 import { folderInbox, type BankInbox } from './ports/bankInbox'
 import { calendarDays, type PassingDays } from './ports/clock'
+import { imapMail } from './ports/imap'
 import { smtpMail, type MailPort, type ReceivedMail } from './ports/mail'
 import { maildir, type Answerable, type MailIn } from './ports/mailIn'
 import type { RateSource } from './ports/rates'
@@ -48,13 +49,18 @@ export const mailboxFolder = () => join(dataFolder(), 'mailbox')
 export const receivedMail = (messageId: string): Promise<ReceivedMail | undefined> =>
   receivedMessage(mailboxFolder(), messageId)
 
-/** Where mail to us arrives: a Maildir that a mail server fills, or that of the simulated customers. */
+/** A Maildir that a mail server fills, or that of the simulated customers. */
 export const mailFolder = () => process.env.BILANCIO_MAILDIR ?? join(dataFolder(), 'mail')
-export const mailIn = (): MailIn => maildir(mailFolder())
+
+/** Where mail to us arrives: a mailbox on a server, or a folder. */
+export function mailIn(): MailIn {
+  const url = process.env.BILANCIO_IMAP
+  return url ? imapMail({ url, ca: process.env.BILANCIO_IMAP_CA }) : maildir(mailFolder())
+}
 
 /** The simulated customers answer letters of a day that is over; real ones do it by themselves. */
 export const answersTo = async (day: string, letters: readonly Answerable[]): Promise<number> =>
-  process.env.BILANCIO_MAILDIR ? 0 : answerLetters(mailFolder(), day, letters)
+  process.env.BILANCIO_MAILDIR || process.env.BILANCIO_IMAP ? 0 : answerLetters(mailFolder(), day, letters)
 
 /** Rates of the demo only: no invented rate reaches real books. */
 export const rateSource = (demo: boolean): RateSource | null => (demo ? simulatedRates : null)

@@ -18,6 +18,7 @@ import * as signOff from './migrations/0015-sign-off'
 import * as exposure from './migrations/0016-exposure'
 import * as review from './migrations/0017-review'
 import * as chasing from './migrations/0018-chasing'
+import * as ports from './migrations/0019-ports'
 
 const migrations = [
   ledger,
@@ -38,6 +39,7 @@ const migrations = [
   exposure,
   review,
   chasing,
+  ports,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -1,4 +1,7 @@
 import { openDatabase } from '../db/connection'
+import { codeOf } from '../db/retry'
+import { faultOf, log } from '../log'
+import { portKeeper } from '../services/common/portFault'
 import { reportJobTrouble, runNextJob } from '../services/jobs/jobs'
 import { NoRoom, requireRoom } from '../db/room'
 import { mailIn, mailPort } from '../wiring'
@@ -23,27 +26,52 @@ const keepHolds = holdKeeper(database)
 const keepFigures = figureKeeper(database)
 const keepReview = reviewKeeper(database)
 
-for (;;) {
-  let busy = false
+const mailbox = mailIn()
+const noteMailbox = portKeeper(database, 'mail in')
+
+/** Takes in what came; a mailbox that does not answer is told of and asked again later. */
+async function takeIn(): Promise<boolean> {
   try {
-    if (Date.now() - tidied > TIDY_MS) {
-      tidied = Date.now()
-      await tidySessions(database, await accessRules(database))
-    }
-    requireRoom()
-    await keepPromises()
-    await keepHolds()
-    busy = await runNextJob(database)
-    // What somebody waits for comes first, letters can wait a moment.
-    if (!busy) {
-      await keepFigures()
-      await keepReview()
-      busy = await sendNext(database, mailPort())
-      if (!busy) busy = (await takeMail(database, mailIn())) > 0
-    }
+    const taken = await takeMail(database, mailbox)
+    if (taken !== null) await noteMailbox(null)
+    return Boolean(taken)
   } catch (error) {
-    if (!(error instanceof NoRoom)) reportJobTrouble(error)
-    await pause(2000)
+    if (codeOf(error)) throw error
+    log.warn(faultOf(error), 'mail in')
+    await noteMailbox((error as Error).message)
+    return false
   }
-  if (!busy) await pause(150)
 }
+
+/** Does `step` again and again; waits a moment when there was nothing to do, longer when it failed. */
+async function goOn(step: () => Promise<boolean>): Promise<never> {
+  for (;;) {
+    let busy = false
+    try {
+      requireRoom()
+      busy = await step()
+    } catch (error) {
+      if (!(error instanceof NoRoom)) reportJobTrouble(error)
+      await pause(2000)
+    }
+    if (!busy) await pause(150)
+  }
+}
+
+async function jobs(): Promise<boolean> {
+  if (Date.now() - tidied > TIDY_MS) {
+    tidied = Date.now()
+    await tidySessions(database, await accessRules(database))
+  }
+  await keepPromises()
+  await keepHolds()
+  if (await runNextJob(database)) return true
+  await keepFigures()
+  await keepReview()
+  return false
+}
+
+/** Mail goes beside the jobs: a server that is slow keeps nobody from working. */
+const post = async () => (await sendNext(database, mailPort())) || (await takeIn())
+
+await Promise.all([goOn(jobs), goOn(post)])

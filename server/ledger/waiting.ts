@@ -5,7 +5,7 @@ import type { Handle } from '../db/handle'
 import { audit, type Settings } from '../db/settings'
 import { LedgerRefused, perform, wouldDecide } from './command'
 import type { AnyCommand, By, Change, WithCustomer } from './command'
-import type { Idempotency } from './idempotency'
+import { firstResult, once, type Idempotency } from './idempotency'
 
 /*
  * Commands that wait for a second person. What is kept is what was asked for, not what would be posted: it is
@@ -88,7 +88,17 @@ export async function keepWaiting(
   return keep(database, actor, what, ask, await weigh(database, actor, what, ask))
 }
 
-/** Does a Command, or keeps it for a second person when what is at stake is above what one person may do. */
+/** How a request that waits stands under its idempotency key, apart from the results of Commands. */
+interface KeptForSigning {
+  waitsForSigning: { id: number }
+}
+const isKept = (result: unknown): result is KeptForSigning =>
+  typeof result === 'object' && result !== null && 'waitsForSigning' in result
+
+/**
+ * Does a Command, or keeps it for a second person when what is at stake is above what one person may do. A
+ * repeated key is answered as the first was, before anything is weighed: what it asked for is done.
+ */
 export async function performOrKeep<Result>(
   database: Handle,
   actor: By,
@@ -96,10 +106,17 @@ export async function performOrKeep<Result>(
   ask: unknown,
   idempotency?: Idempotency,
 ): Promise<DoneOrWaiting<Result>> {
+  const first = idempotency && (await firstResult(database, actor, idempotency))
+  if (first && isKept(first.result)) return { done: null, waiting: first.result.waitsForSigning }
+  if (first) return { done: first.result as Result, waiting: null }
   const weighed = await weigh(database, actor, what, ask)
   const { stake, settings } = weighed
-  if (stake && needsSecond(stake, settings.signOff, settings.base))
-    return { done: null, waiting: await keep(database, actor, what, ask, weighed) }
+  if (stake && needsSecond(stake, settings.signOff, settings.base)) {
+    const kept = await once<KeptForSigning>(database, actor, idempotency, async tx => ({
+      waitsForSigning: await keep(tx, actor, what, ask, weighed),
+    }))
+    return { done: null, waiting: kept.waitsForSigning }
+  }
   return { done: (await perform(database, actor, what, ask, idempotency)) as Result, waiting: null }
 }
 

@@ -38,7 +38,8 @@ export interface SmtpSettings {
   ca?: string
 }
 
-const isLoopback = (host: string) => /^(127\.\d+\.\d+\.\d+|localhost|\[::1\])$/.test(host)
+/** A connection to this machine itself, which nobody else can read. */
+export const isLoopback = (host: string) => /^(127\.\d+\.\d+\.\d+|localhost|\[::1\])$/.test(host)
 
 /**
  * The real form: SMTP. Outside this machine nothing is sent in the clear: STARTTLS is required and the

@@ -209,6 +209,11 @@ const STATES = { new: 'Waiting', done: 'Done' } as const
     <span v-if="answer" class="hint">{{ plural(answer.waiting, 'mail') }} waiting</span>
   </div>
   <p v-if="unread" class="wrong px-[18px]" role="alert">{{ unread }}</p>
+  <p v-if="answer?.unreachable" class="wrong px-[18px]" role="status">
+    No mail comes in since {{ timeText(answer.unreachable.since) }}: the mailbox says “{{
+      answer.unreachable.says
+    }}”. It is asked again every few minutes.
+  </p>
   <SheetTable
     :columns="[
       { key: 'kind', label: 'Seems to be', width: 118 },

@@ -1,6 +1,7 @@
 import { disputes } from '~~/contract/disputes'
 import { perform } from '~~/server/ledger/command'
-import { disputeCommand, readDispute } from '~~/server/services/disputes/disputes'
+import { disputeCommand } from '~~/server/services/disputes/open'
+import { readDispute } from '~~/server/services/disputes/read'
 
 export default endpoint(disputes.open, async ({ database, actor, body, scope, idempotency }) => {
   const { id } = await perform(database, actor, disputeCommand, body, idempotency)

@@ -33,6 +33,7 @@ import { noticeItem } from './noticeItem'
 import { openItem } from './openItem'
 import { outbox } from './outbox'
 import { pause } from './pause'
+import { portFault } from './portFault'
 import { payerHabit } from './payerHabit'
 import { payerLearnt } from './payerLearnt'
 import { person } from './person'
@@ -103,6 +104,7 @@ export const TABLES = {
   open_item: openItem,
   outbox,
   pause,
+  port_fault: portFault,
   payer_habit: payerHabit,
   payer_learnt: payerLearnt,
   person,

@@ -6,7 +6,7 @@ import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { command, type By } from '../../ledger/command'
 import { findCustomer, idOfCustomer } from '../accounts/customers'
-import { disputeCommand } from '../disputes/disputes'
+import { disputeCommand } from '../disputes/open'
 import type { Scope } from '../people/scope'
 import { promiseCommand } from '../promises/promises'
 

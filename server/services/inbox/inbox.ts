@@ -1,6 +1,6 @@
 import type { z } from 'zod'
 import type { MailValues } from '../../../core/inbox'
-import type { inbox as operations, mailAction, MailDetail, MailRow } from '../../../contract/inbox'
+import type { inbox as operations, mailAction, MailDetail, MailPage, MailRow } from '../../../contract/inbox'
 import { disputeBody } from '../../../contract/disputes'
 import type { Handle, Values } from '../../db/handle'
 import { audit } from '../../db/settings'
@@ -10,8 +10,9 @@ import { changeCustomer } from '../accounts/master/change'
 import { readMaster } from '../accounts/master/read'
 import { findCustomer } from '../accounts/customers'
 import { cut, decodeCursor } from '../common/paging'
+import { portFault } from '../common/portFault'
 import { notFound, ProblemError } from '../common/problems'
-import { disputeCommand } from '../disputes/disputes'
+import { disputeCommand } from '../disputes/open'
 import { sendCopy, sendStatement } from '../letters/statements'
 import type { Actor, Scope } from '../people/scope'
 import { promiseCommand } from '../promises/promises'
@@ -52,11 +53,11 @@ export async function listMail(
   database: Handle,
   q: z.output<NonNullable<(typeof operations.list)['query']>>,
   scope: Scope,
-): Promise<{ items: MailRow[]; waiting: number; next: string | null }> {
+): Promise<MailPage> {
   const values: Values = { state: q.state, salesId: scope.salesId ?? 0 }
   const cursor = decodeCursor(q.cursor, 1)
   if (cursor) [values.lastId] = cursor
-  const [rows, [count]] = await Promise.all([
+  const [rows, [count], unreachable] = await Promise.all([
     database.select<Row>(
       `${MAILS} WHERE ${q.state === 'all' ? '1 = 1' : 'm.state = :state'} ${within(scope)}
         ${cursor ? 'AND m.id < :lastId' : ''} ORDER BY m.id DESC LIMIT ${q.limit + 1}`,
@@ -66,9 +67,10 @@ export async function listMail(
       `SELECT COUNT(*) AS n FROM inbox m LEFT JOIN customer c ON c.id = m.customer_id WHERE m.state = 'new' ${within(scope)}`,
       values,
     ),
+    portFault(database, 'mail in'),
   ])
   const page = cut(rows, q.limit, r => [r.id])
-  return { items: page.items.map(shown), waiting: int(count!.n), next: page.next }
+  return { items: page.items.map(shown), waiting: int(count!.n), next: page.next, unreachable }
 }
 
 async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {

@@ -3,6 +3,7 @@ import { readMail } from '../../../core/inbox'
 import type { IsoDate } from '../../../core/calendar'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
+import { codeOf } from '../../db/retry'
 import { faultOf, log } from '../../log'
 import type { MailIn } from '../../ports/mailIn'
 
@@ -141,20 +142,29 @@ async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, o
   )
 }
 
-/** Takes in the mail that waits. One that cannot be read is kept as what it is, and told of. */
-export async function takeMail(db: Handle, mail: MailIn): Promise<number> {
+/**
+ * Takes in the mail that waits; answers how many, null when the mailbox was not looked at yet again. One that
+ * cannot be read is kept as what it is, and told of. Throws when the mailbox cannot be reached; then what was
+ * kept stays kept, and comes no second time.
+ */
+export async function takeMail(db: Handle, mail: MailIn): Promise<number | null> {
+  const names = await mail.waiting()
+  if (!names?.length) return names && 0
   const { today, sender: ours } = await readSettings(db)
   let taken = 0
-  for (const name of mail.waiting()) {
-    const raw = mail.read(name)
+  for (const name of names) {
+    const raw = await mail.read(name)
+    if (raw === undefined) continue
     try {
       if (raw) await keepMail(db, raw, name, today, ours)
       else await keepUnread(db, name, today, 'larger than 25 MB: look at it in the mailbox')
     } catch (error) {
+      // The database being away is no fault of the mail: it waits.
+      if (codeOf(error)) throw error
       log.warn({ ...faultOf(error), mail: name }, 'a mail could not be read')
       await keepUnread(db, name, today, 'this mail cannot be read: look at it in the mailbox')
     }
-    mail.taken(name)
+    await mail.taken(name)
     taken++
   }
   return taken

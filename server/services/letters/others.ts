@@ -1,9 +1,9 @@
 import type { SentLetter } from '../../../contract/letters'
 import type { Handle } from '../../db/handle'
-import { readSettings } from '../../db/settings'
+import { readSettings, type Settings } from '../../db/settings'
 import { sheetPdf } from '../../letters/sheet'
 import { findCustomer } from '../accounts/customers'
-import { readDispute } from '../disputes/disputes'
+import { readDispute } from '../disputes/read'
 import type { Actor, Scope } from '../people/scope'
 import { readPromise } from '../promises/promises'
 import { addressee, sendLetter } from './send'
@@ -34,11 +34,15 @@ export async function sendPlan(
   )
 }
 
-/** Tells a customer that what it disputed is owed. */
-export async function sendUpheld(database: Handle, actor: Actor, id: number): Promise<SentLetter> {
-  const { customer, currency, items, resolved } = await readDispute(database, id, {})
-  const settings = await readSettings(database)
-  const to = await addressee(database, (await findCustomer(database, customer.number, {})).id)
+/** Tells a customer that what it disputed is owed; in the transaction that says so. */
+export async function sendUpheld(
+  tx: Handle,
+  actor: { id: number },
+  id: number,
+  settings: Settings,
+): Promise<void> {
+  const { customer, currency, items, resolved } = await readDispute(tx, id, {})
+  const to = await addressee(tx, (await findCustomer(tx, customer.number, {})).id)
   const sheet = upheldSheet(settings, to, {
     id,
     currency,
@@ -47,8 +51,5 @@ export async function sendUpheld(database: Handle, actor: Actor, id: number): Pr
       .map(i => ({ number: i.number, amount: Math.min(i.amount, i.open) }))
       .filter(i => i.amount > 0),
   })
-  return database.transaction(
-    async tx =>
-      (await sendLetter(tx, actor, to, { kind: 'upheld', sheet, asOf: settings.today, jobId: null }))!,
-  )
+  await sendLetter(tx, actor, to, { kind: 'upheld', sheet, asOf: settings.today, jobId: null })
 }

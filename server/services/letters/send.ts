@@ -4,7 +4,7 @@ import type { SentLetter } from '../../../contract/letters'
 import type { Handle } from '../../db/handle'
 import { audit } from '../../db/settings'
 import { notFound } from '../common/problems'
-import type { Actor, Scope } from '../people/scope'
+import type { Scope } from '../people/scope'
 import type { Recipient } from './sheets'
 
 export type LetterKind = 'statement' | 'copy' | 'plan' | 'upheld'
@@ -49,7 +49,7 @@ const textOf = (sheet: LetterSheet) => `${sheet.before}\n\n${sheet.closing}`
  */
 export async function sendLetter(
   tx: Handle,
-  actor: Actor,
+  actor: { id: number },
   to: { id: number; number: string; email: string },
   letter: { kind: LetterKind; sheet: LetterSheet; asOf: string; jobId: number | null },
 ): Promise<SentLetter | null> {

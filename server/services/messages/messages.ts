@@ -5,7 +5,7 @@ import type { Handle, Values } from '../../db/handle'
 import { audit, changes, readSettings } from '../../db/settings'
 import { findCustomer } from '../accounts/customers'
 import { notFound, ProblemError } from '../common/problems'
-import { handOverDisputes } from '../disputes/disputes'
+import { handOverDisputes } from '../disputes/open'
 import type { Actor, Scope } from '../people/scope'
 
 interface Row {

@@ -11,14 +11,9 @@ import { readItems } from '../../../server/services/accounts/items'
 import { readCallList } from '../../../server/services/callList/callList'
 import { callCommand, listCalls } from '../../../server/services/callList/calls'
 import { commandNamed } from '../../../server/services/commands'
-import {
-  changeDispute,
-  disputeCommand,
-  disputeSums,
-  listDisputes,
-  readDispute,
-} from '../../../server/services/disputes/disputes'
-import { resolveDispute } from '../../../server/services/disputes/resolving'
+import { changeDispute, disputeCommand } from '../../../server/services/disputes/open'
+import { disputeSums, listDisputes, readDispute } from '../../../server/services/disputes/read'
+import { resolveDispute } from '../../../server/services/disputes/resolve'
 import { readExposure } from '../../../server/services/exposure/exposure'
 import {
   keepStands,
@@ -330,6 +325,64 @@ test('credited whole gives tax back in its share; written off does not; upheld p
   expect(upheld.dispute.resolved).toMatchObject({ entry: null, text: 'looked at' })
   expect((await item('L1', 'L-1')).open).toBe(40_000)
   expect(await verifyLedger(books.database)).toEqual([])
+})
+
+test('what is owed after all is told by one letter, however often the same request comes', async () => {
+  const first = await item('L1', 'L-1')
+  const { id } = await dispute({
+    customer: 'L1',
+    reason: 'price',
+    items: [{ itemId: first.id, amount: 4_000 }],
+  })
+  const letters = () =>
+    books.database.select<{ recipient: string; letter: string }>(
+      `SELECT o.recipient, l.letter FROM sent_letter l JOIN outbox o ON o.letter_id = l.id
+        WHERE l.kind = 'upheld' AND l.number = :number`,
+      { number: `L1-D${id}` },
+    )
+  const key = { key: 'upheld-once', request: 'resolve it' }
+  const body = {
+    version: (await readDispute(books.database, id, {})).version,
+    resolution: 'upheld' as const,
+    amounts: [],
+    text: 'the price list of May holds',
+    letter: true,
+  }
+  await resolveDispute(books.database, books.actor, id, body, key)
+  await resolveDispute(books.database, books.actor, id, body, key)
+  const sent = await letters()
+  expect(sent).toHaveLength(1)
+  expect(sent[0]!.letter).toContain('the price list of May holds')
+  // Refused: no letter either.
+  await expect(resolveDispute(books.database, books.actor, id, body)).rejects.toThrow('resolved already')
+  expect(await letters()).toHaveLength(1)
+})
+
+test('a resolution that waits for a signature waits once, however often the same request comes', async () => {
+  await writeSetting(books.database, 1, 'signOff', { credit: { EUR: 0 } })
+  const first = await item('L1', 'L-1')
+  const { id } = await dispute({
+    customer: 'L1',
+    reason: 'price',
+    items: [{ itemId: first.id, amount: 3_000 }],
+  })
+  const body = {
+    version: (await readDispute(books.database, id, {})).version,
+    resolution: 'credited' as const,
+    amounts: [],
+    text: '',
+    letter: false,
+  }
+  const ask = () =>
+    resolveDispute(books.database, books.actor, id, body, { key: 'credit-once', request: 'credit it' })
+  const answers = await Promise.all([ask(), ask(), ask()])
+  answers.push(await ask())
+  expect(new Set(answers.map(a => a.waiting)).size).toBe(1)
+  const [count] = await books.database.select<{ n: number }>(
+    `SELECT COUNT(*) AS n FROM waiting_command WHERE about = :about AND state = 'waiting'`,
+    { about: `dispute ${id}` },
+  )
+  expect(Number(count!.n)).toBe(1)
 })
 
 test('somebody rung today is on the list again when a payment of theirs comes back', async () => {

@@ -257,10 +257,10 @@ test('what the simulated customers write is mail that an independent reader read
   expect(count).toBeGreaterThan(25)
   expect(count).toBeLessThan(90)
   await answerLetters(own, TODAY, letters)
-  const waiting = maildir(own).waiting()
+  const waiting = (await maildir(own).waiting())!
   expect(waiting).toHaveLength(count)
   for (const name of waiting) {
-    const parsed = await simpleParser(maildir(own).read(name)!)
+    const parsed = await simpleParser((await maildir(own).read(name))!)
     expect(parsed.from!.text).not.toBe('')
     expect(parsed.messageId).toMatch(/^<.+@.+>$/)
     expect(parsed.text!.length).toBeGreaterThan(10)

@@ -1,37 +1,22 @@
 import { z } from 'zod'
 import { addDays, daysBetween, type IsoDate } from '../../../core/calendar'
 import {
-  decideResolve,
-  DEADLINE_DAYS,
-  disputedNow,
-  disputeRefusals,
   DISPUTE_REASONS,
   FAULTS,
-  RESOLUTIONS,
   type DisputeReason,
   type Fault,
   type Resolution,
 } from '../../../core/disputes'
-import { toMajor } from '../../../core/money'
-import {
-  disputeBody,
-  disputes as operations,
-  type DisputeRow,
-  type DisputeSums,
-} from '../../../contract/disputes'
-import { amount as amountSchema, id as idSchema } from '../../../contract/common'
+import type { disputes as operations, DisputeRow, DisputeSums } from '../../../contract/disputes'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
-import { audit, readSettings, type Settings } from '../../db/settings'
-import { command, type By } from '../../ledger/command'
-import { loadState } from '../../ledger/load'
-import { findCustomer, idOfCustomer } from '../accounts/customers'
+import { readSettings } from '../../db/settings'
+import { findCustomer } from '../accounts/customers'
 import { cut, decodeCursor, like } from '../common/paging'
-import { notFound, ProblemError } from '../common/problems'
-import type { Actor, Scope } from '../people/scope'
-import { disputesOfItems, DISPUTE_LIVES } from './live'
-import { openDebits } from './openDebits'
+import { notFound } from '../common/problems'
+import type { Scope } from '../people/scope'
+import { DISPUTE_LIVES } from './live'
 
 const FROM = `FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id
     JOIN customer c ON c.id = d.customer_id JOIN person o ON o.id = d.owner_id`
@@ -259,206 +244,4 @@ export async function disputeSums(
   }
   const items = [...sums.values()].map(({ took: _, ...sum }) => sum)
   return { base, items: items.sort((a, b) => b.amount - a.amount || (a.name < b.name ? -1 : 1)) }
-}
-
-/** The person with an address, who must be somebody here. */
-async function personOf(db: Handle, email: string): Promise<number> {
-  const [row] = await db.select<{ id: number }>('SELECT id FROM person WHERE email = :email AND active = 1', {
-    email,
-  })
-  if (!row)
-    throw new ProblemError(422, 'Nobody', `nobody here has the address ${email}`, [
-      { path: 'owner', message: 'nobody with this address', satisfy: 'choose one of the people of Setup' },
-    ])
-  return row.id
-}
-
-/** A dispute over items of one customer. It posts nothing. */
-export const disputeCommand = command({
-  name: 'disputes.open',
-  ability: 'chase.keep',
-  input: disputeBody,
-  locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
-  load: async (db, input, { settings, actor }: { settings: Settings; actor: By }) => {
-    const customer = await findCustomer(db, input.customer, {})
-    const ledger = await loadState(db, { customerIds: [customer.id] }, settings)
-    const ownerId = input.owner ? await personOf(db, input.owner) : actor.id
-    const disputed = await disputesOfItems(
-      db,
-      input.items.map(i => i.itemId),
-    )
-    return { customer, ledger, ownerId, disputed, debits: await openDebits(db, customer.id) }
-  },
-  decide: ({ ledger, debits, disputed }, input) => {
-    const open = debits.map(i => ({ ...i, disputed: disputed.get(i.itemId)?.amount ?? 0 }))
-    const deadline = input.deadline ?? addDays(ledger.today, DEADLINE_DAYS)
-    const refusals = disputeRefusals({ today: ledger.today, open }, { items: input.items, deadline })
-    return refusals.length ? { ok: false, refusals } : { ok: true, postings: [], facts: { deadline } }
-  },
-  after: async ({ db, input, state, facts, actor }): Promise<{ id: number }> => {
-    const { customer, ledger, ownerId, debits } = state
-    const [first] = input.items
-    const [id] = await db.insert('dispute', [
-      {
-        customer_id: customer.id,
-        currency: debits.find(i => i.itemId === first!.itemId)!.currency,
-        reason: input.reason,
-        fault: input.fault,
-        text: input.text,
-        owner_id: ownerId,
-        deadline: facts.deadline,
-        opened_on: ledger.today,
-        person_id: actor.id,
-      },
-    ])
-    await db.insert(
-      'dispute_item',
-      input.items.map(i => ({ dispute_id: id!, item_id: i.itemId, amount: i.amount })),
-    )
-    return { id: id! }
-  },
-  about: input => input.customer,
-})
-
-/** Changes what is said of an open dispute. Refused when somebody changed it meanwhile. */
-export async function changeDispute(
-  database: Handle,
-  actor: Actor,
-  id: number,
-  body: z.output<NonNullable<(typeof operations.change)['body']>>,
-): Promise<DisputeRow> {
-  const before = await readDispute(database, id, {})
-  const ownerId = await personOf(database, body.owner)
-  await database.transaction(async tx => {
-    const done = await tx.run(
-      `UPDATE dispute SET reason = :reason, fault = :fault, text = :text, owner_id = :ownerId,
-        deadline = :deadline, version = version + 1 WHERE id = :id AND version = :version AND resolution = ''`,
-      { ...body, id, ownerId },
-    )
-    if (!done.affectedRows) throw changedMeanwhile(id)
-    const told = ({
-      reason,
-      fault,
-      text,
-      owner,
-      deadline,
-    }: Pick<DisputeRow, 'reason' | 'fault' | 'text' | 'deadline'> & { owner: string }) =>
-      JSON.stringify({ reason, fault, text, owner, deadline })
-    await audit(
-      tx,
-      actor.id,
-      'dispute',
-      before.customer.number,
-      told({ ...before, owner: before.owner.email }),
-      told(body),
-    )
-  })
-  return readDispute(database, id, {})
-}
-
-const changedMeanwhile = (id: number) =>
-  new ProblemError(409, 'Changed meanwhile', `dispute ${id} was changed or resolved meanwhile: read it again`)
-
-export const resolveAsk = z.object({
-  id: idSchema,
-  version: z.int(),
-  resolution: z.enum(Object.keys(RESOLUTIONS) as [Resolution, ...Resolution[]]),
-  amounts: z
-    .array(z.object({ itemId: idSchema, amount: amountSchema }))
-    .max(200)
-    .default([]),
-  text: z.string().max(500).default(''),
-})
-
-/** Whose dispute it is, for the lock. */
-async function customerOf(db: Handle, id: number): Promise<number> {
-  const [row] = await db.select<{ id: number }>('SELECT customer_id AS id FROM dispute WHERE id = :id', {
-    id,
-  })
-  if (!row) throw notFound(`dispute ${id}`)
-  return row.id
-}
-
-/** Ends a dispute; a credit note or write-off goes to a second person above the threshold of the house. */
-export const resolveCommand = command({
-  name: 'disputes.resolve',
-  ability: 'chase.keep',
-  input: resolveAsk,
-  locks: async (db, input) => ({ customers: [await customerOf(db, input.id)] }),
-  load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
-    const row = await readDispute(db, input.id, {})
-    const ledger = await loadState(
-      db,
-      { customerIds: [await customerOf(db, input.id)], itemIds: row.items.map(i => i.id) },
-      settings,
-    )
-    return {
-      row,
-      ledger,
-      dispute: {
-        id: row.id,
-        version: row.version,
-        items: row.items.map(i => ({ itemId: i.id, amount: i.amount })),
-        resolution: row.resolution,
-      },
-    }
-  },
-  decide: decideResolve,
-  stake: ({ row, ledger, dispute }, input) => {
-    if (input.resolution === 'upheld') return null
-    const amounts = input.amounts.length ? input.amounts : dispute.items
-    const given = amounts.map(i => {
-      const item = ledger.items.get(i.itemId)
-      const amount = disputedNow(i.amount, item?.open ?? 0)
-      return { amount, base: item && item.open > 0 ? Math.round((item.baseOpen * amount) / item.open) : 0 }
-    })
-    return {
-      kind: input.resolution === 'written-off' ? ('write-off' as const) : ('credit' as const),
-      amount: given.reduce((sum, g) => sum + g.amount, 0),
-      currency: row.currency,
-      baseAmount: given.reduce((sum, g) => sum + g.base, 0),
-      customerId: [...ledger.items.values()][0]?.customerId ?? null,
-    }
-  },
-  changes: ({ row, ledger }, input) => {
-    const given = input.amounts.length
-      ? input.amounts
-      : row.items.map(i => ({ itemId: i.id, amount: disputedNow(i.amount, i.open) }))
-    return given.map(({ itemId, amount }) => {
-      const item = ledger.items.get(itemId)
-      return {
-        field: `${item?.number ?? itemId}, ${DISPUTE_REASONS[row.reason].toLowerCase()}`,
-        before: `${toMajor(item?.open ?? 0, row.currency)} ${row.currency} open`,
-        after: `${RESOLUTIONS[input.resolution].toLowerCase()}: ${toMajor(amount, row.currency)} ${row.currency}`,
-      }
-    })
-  },
-  after: async ({ db, input, state, actor, written }) => {
-    const done = await db.run(
-      `UPDATE dispute SET resolution = :resolution, resolved_on = :today, resolved_by = :by,
-        resolution_text = :text, entry_id = :entry, version = version + 1
-        WHERE id = :id AND resolution = '' AND version = :version`,
-      {
-        id: input.id,
-        version: input.version,
-        resolution: input.resolution,
-        today: state.ledger.today,
-        by: actor.id,
-        text: input.text,
-        entry: written[0]?.entryId ?? null,
-      },
-    )
-    if (!done.affectedRows) throw changedMeanwhile(input.id)
-    return { id: input.id }
-  },
-  about: input => `dispute ${input.id}`,
-})
-
-/** Hands a person's open disputes to somebody else. Answers how many. */
-export async function handOverDisputes(tx: Handle, fromId: number, toId: number): Promise<number> {
-  const done = await tx.run(
-    `UPDATE dispute SET owner_id = :toId, version = version + 1 WHERE owner_id = :fromId AND resolution = ''`,
-    { fromId, toId },
-  )
-  return done.affectedRows
 }

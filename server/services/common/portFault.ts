@@ -1,0 +1,36 @@
+import type { Handle } from '../../db/handle'
+
+/** What of outside we wait for. */
+export type PortName = 'mail in'
+
+export interface PortFault {
+  says: string
+  since: string
+}
+
+/** Why a port cannot be reached, and since when; null while it answers. */
+export async function portFault(database: Handle, port: PortName): Promise<PortFault | null> {
+  const [row] = await database.select<PortFault>('SELECT says, since FROM port_fault WHERE port = :port', {
+    port,
+  })
+  return row ?? null
+}
+
+/**
+ * Keeps whether a port answers: told with every try, written when that changed. The instant stays that of
+ * the first try in vain.
+ */
+export function portKeeper(database: Handle, port: PortName) {
+  let last: string | null | undefined
+  return async (says: string | null): Promise<void> => {
+    if (says === last) return
+    if (says === null) await database.run('DELETE FROM port_fault WHERE port = :port', { port })
+    else
+      await database.run(
+        `INSERT INTO port_fault (port, says) VALUES (:port, :says)
+          ON DUPLICATE KEY UPDATE says = VALUES(says)`,
+        { port, says: says.slice(0, 300) },
+      )
+    last = says
+  }
+}
