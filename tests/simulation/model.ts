@@ -58,12 +58,21 @@ export interface ModelLine {
     | { kind: 'ledger' }
 }
 
+/** What is disputed of an item; it changes nothing of what is open before it ends. */
+export interface ModelDispute {
+  id: number
+  item: number
+  amount: number
+  live: boolean
+}
+
 export class Model {
   readonly items = new Map<number, ModelItem>()
   readonly links = new Map<number, ModelLink>()
   readonly means = new Map<number, ModelMeans>()
   readonly slips = new Map<number, ModelSlip>()
   readonly lines = new Map<number, ModelLine>()
+  readonly disputes = new Map<number, ModelDispute>()
   /** Money that came back from where the bank has it, and that the bank has not taken yet. */
   readonly owed = new Map<string, number>()
   petty = 0

@@ -193,8 +193,10 @@ export async function queueRun(
   ) => Promise<number>,
 ): Promise<{ job: number }> {
   const { today } = await readSettings(database)
-  statementAsk(run, today)
-  return { job: await queue(database, actor.id, 'statements', run, Buffer.alloc(0)) }
+  // The days are settled now: a run that goes on tomorrow tells the rest of the same day.
+  const { asOf, from } = statementAsk(run, today)
+  const settled = { ...run, asOf, from }
+  return { job: await queue(database, actor.id, 'statements', settled, Buffer.alloc(0)) }
 }
 
 /** So many customers are written to in one transaction: what was sent stays when the run is cut short. */

@@ -20,7 +20,7 @@ import {
 } from '../../../server/services/letters/statements'
 import { queueJob, runNextJob } from '../../../server/services/jobs/jobs'
 import { sendNext } from '../../../server/services/outbox/outbox'
-import type { Mail } from '../../../server/ports/mail'
+import { MailRefused, type Mail } from '../../../server/ports/mail'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
 
@@ -225,35 +225,19 @@ test('what was sent is kept as it was, and goes by post where no address is know
   await expect(letterAsSent(books.database, sent.letter, { salesId: 77 })).rejects.toThrow('does not exist')
 })
 
-test('a run that is cut short goes on where it was, with a slow server and one that is away; nothing twice', async () => {
+test('a run of statements: by mail where an address is known, the rest in one file', async () => {
   await books.database.run(`DELETE FROM outbox`)
   const run = { form: 'open-item' as const, cycle: 'all' }
   const { job } = await queueRun(books.database, books.actor, run, queueJob)
-  // It dies on its way: after the first customers were written to nobody says any more how far it is.
-  let steps = 0
-  await expect(
-    runStatements(books.database, books.actor, run, job, async () => {
-      if (steps++ > 0) throw new Error('killed')
-    }),
-  ).resolves.toMatchObject({ letters: 7 + 1 })
   await runNextJob(books.database)
-  const letters = await books.database.select<{ customerId: number; n: number }>(
-    'SELECT customer_id AS customerId, COUNT(*) AS n FROM sent_letter WHERE job_id = :job GROUP BY customer_id',
-    { job },
-  )
-  expect(letters.map(l => Number(l.n))).toEqual(letters.map(() => 1))
   const got: string[] = []
-  let tries = 0
   const mail = {
     send: async (m: Mail) => {
-      if (++tries === 2) throw new Error('connection refused')
       got.push(m.messageId)
       expect(m.attachments[0]!.content.subarray(0, 5).toString()).toBe('%PDF-')
       return '250 ok'
     },
   }
-  while (await sendNext(books.database, mail)) continue
-  await books.database.run(`UPDATE outbox SET next_try = UTC_TIMESTAMP(3) WHERE state = 'waiting'`)
   while (await sendNext(books.database, mail)) continue
   expect(new Set(got).size).toBe(got.length)
   const [of] = (await listRuns(books.database)).items
@@ -262,3 +246,72 @@ test('a run that is cut short goes on where it was, with a slow server and one t
   for (const name of ['Tern de', 'Tern it', 'Tern no', '潮の家商店']) expect(printed).toContain(name)
   await expect(printFile(books.database, 99_999)).rejects.toThrow('no letter of this run')
 })
+
+/** A house with so many customers who owe something and have an address. */
+async function many(count: number): Promise<Books> {
+  const own = await freshBooks()
+  const all = Array.from({ length: count }, (_, n) => n)
+  const line = (n: number) => `S${n},Sedge ${n},IE,EUR,food,en,s${n}@sedge.example`
+  await customers(own, `number,name,country,currency,class,language,email\n${all.map(line).join('\n')}\n`)
+  const bill = (n: number) => `S-${n},S${n},2026-09-01,2026-10-01,EUR,${n + 1}.00`
+  await documents(own, `number,customer,date,due_date,currency,amount\n${all.map(bill).join('\n')}\n`)
+  return own
+}
+
+test('500 statements: it dies on the way, the day passes, the mail server is slow, away and refuses; each gets one, once', async () => {
+  const own = await many(500)
+  const { database, actor } = own
+  const run = { form: 'open-item' as const, cycle: 'all' }
+  const { job } = await queueRun(database, actor, run, queueJob)
+  const [kept] = await database.select<{ params: string }>('SELECT params FROM job WHERE id = :job', {
+    job,
+  })
+  const settled = JSON.parse(kept!.params) as typeof run
+  let steps = 0
+  await expect(
+    runStatements(database, actor, settled, job, () =>
+      ++steps > 3 ? Promise.reject(new Error('killed')) : Promise.resolve(),
+    ),
+  ).rejects.toThrow('killed')
+  const count = async () => {
+    const [row] = await database.select<{ n: number; customers: number; days: number }>(
+      `SELECT COUNT(*) AS n, COUNT(DISTINCT customer_id) AS customers, COUNT(DISTINCT as_of) AS days
+        FROM sent_letter WHERE job_id = :job`,
+      { job },
+    )
+    return { n: Number(row!.n), customers: Number(row!.customers), days: Number(row!.days) }
+  }
+  expect(await count()).toEqual({ n: 300, customers: 300, days: 1 })
+  // Begun again on the next day, by the job itself.
+  await writeSetting(database, 1, 'clock', '2026-11-17')
+  await runNextJob(database)
+  expect(await count()).toEqual({ n: 500, customers: 500, days: 1 })
+  const accepted: string[] = []
+  let tries = 0
+  const mail = {
+    send: async (m: Mail) => {
+      tries++
+      if (tries > 100 && tries < 130) throw new Error('connect ECONNREFUSED')
+      if (tries % 50 === 0) throw new MailRefused('550 no such mailbox')
+      if (tries % 40 === 0) await new Promise(resolve => setTimeout(resolve, 60))
+      accepted.push(m.to)
+      return '250 ok'
+    },
+  }
+  const sendAll = async () => {
+    for (;;) {
+      // Two processes send at once.
+      const done = await Promise.all([sendNext(database, mail), sendNext(database, mail)])
+      if (!done.some(Boolean)) return
+    }
+  }
+  await sendAll()
+  await database.run(`UPDATE outbox SET next_try = UTC_TIMESTAMP(3) WHERE state = 'waiting'`)
+  await sendAll()
+  expect(new Set(accepted).size).toBe(accepted.length)
+  const [of] = (await listRuns(database)).items
+  expect(of).toMatchObject({ letters: 500, sent: accepted.length, waiting: 0 })
+  expect(of!.failed).toBe(500 - accepted.length)
+  expect(of!.failed).toBeGreaterThan(5)
+  await own.close()
+}, 120_000)

@@ -5,6 +5,7 @@ import { receive, allocate, unallocate, reverse, putRight } from './receipts'
 import { slip, voidSlip, sundry, voidSundry } from './paying'
 import { acceptReceipt, acceptCovered, acceptLedger, unmatch } from './banking'
 import { batch } from './batches'
+import { dispute, promise, resolve } from './chasing'
 
 /**
  * A period closes, or is opened again: what comes after is refused, what is under way comes before or is
@@ -36,6 +37,9 @@ export const WEIGHED: [number, (w: World) => Act | null][] = [
   [3, acceptLedger],
   [7, unmatch],
   [9, batch],
+  [5, dispute],
+  [5, resolve],
+  [3, promise],
   [2, period],
 ]
 export const TOTAL = WEIGHED.reduce((a, [n]) => a + n, 0)
