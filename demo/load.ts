@@ -39,6 +39,7 @@ const REMINDER_DAYS = ['2026-09-21', '2026-10-05', '2026-10-19', '2026-11-02']
 export async function loadDemo(database: Handle, say: (text: string) => void): Promise<void> {
   const people = await addPeople(database)
   const by = (role: string) => people.find(p => p.role === role)!
+  const colleague = people.find(p => p.email === 'colleague@wrackline.example')!
   const settings = {
     company: 'Wrackline',
     base: 'EUR',
@@ -59,7 +60,11 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
   const days = Array.from({ length: daysBetween(FIRST_DAY, DEMO_TODAY) + 1 }, (_, i) => addDays(FIRST_DAY, i))
   await takeRates(database, settings.base, simulatedRates, days.filter(isBankWorkingDay))
   const seed = chance('wrackline')
-  const payers = await addCustomers(database, demoCustomers(seed), by('controller').id, by('sales').id)
+  const payers = await addCustomers(database, demoCustomers(seed), {
+    controller: by('controller').id,
+    colleague: colleague.id,
+    sales: by('sales').id,
+  })
   say(`${payers.length} customers`)
   let invoice = 1
   let year = FIRST_DAY.slice(0, 4)
@@ -110,6 +115,15 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     supervisor: by('supervisor'),
     sales: by('sales'),
   })
+  await database.insert('deputy', [
+    {
+      absent_id: colleague.id,
+      deputy_id: by('controller').id,
+      from_date: DEMO_TODAY,
+      until_date: addDays(DEMO_TODAY, 4),
+      person_id: colleague.id,
+    },
+  ])
 }
 
 /** Mondays and Thursdays are for the telephone; of the last weeks every day. */
@@ -144,8 +158,7 @@ const reviewDateOf = (n: number): IsoDate => addMonths('2026-11-09', (n * 5) % 1
 async function addCustomers(
   database: Handle,
   customers: DemoCustomer[],
-  controller: number,
-  sales: number,
+  people: { controller: number; colleague: number; sales: number },
 ): Promise<Payer[]> {
   await database.insert('customer_class', CLASSES)
   await database.insert(
@@ -169,9 +182,9 @@ async function addCustomers(
       email: c.email,
       phone: c.phone,
       iban: c.iban,
-      controller_id: controller,
-      sales_id: i % 4 === 0 ? sales : null,
-      person_id: controller,
+      controller_id: i % 5 === 2 ? people.colleague : people.controller,
+      sales_id: i % 4 === 0 ? people.sales : null,
+      person_id: people.controller,
     })),
   )
   const ids = new Map(

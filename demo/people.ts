@@ -9,4 +9,6 @@ export const DEMO_PEOPLE = [
   { email: 'sales@wrackline.example', name: 'Maeve Tully', role: 'sales' },
   { email: 'auditor@wrackline.example', name: 'Bruno Eck', role: 'auditor' },
   { email: 'administrator@wrackline.example', name: 'Oda Fennick', role: 'administrator' },
+  // Looks after every fifth account, and is away this week: the other controller stands in.
+  { email: 'colleague@wrackline.example', name: 'Tadhg Rowe', role: 'controller' },
 ]

@@ -11,7 +11,7 @@ import type { CallsQuestion } from '../../image/questions'
 import { ProblemError } from '../common/problems'
 import { decodeCursor, encodeCursor } from '../common/paging'
 import type { Actor, Scope } from '../people/scope'
-import { callFacts, disputedAmounts, promisedItemIds } from './facts'
+import { callFacts, disputedAmounts, promisedItemIds, REACHED } from './facts'
 
 interface Whose {
   id: number
@@ -143,9 +143,9 @@ async function detailsOf(
     `SELECT c.id, c.number, c.name, ${contact('contact')} AS contact, ${contact('phone')} AS phone,
       ${contact('email')} AS email, c.currency, k.name AS controller, s.usual_late AS \`usual\`, s.pay_day AS payDay,
       l.on_date AS calledOn, l.outcome, b.name AS calledBy, l.text AS calledText, l.next_date AS nextOn,
-      (SELECT COUNT(*) FROM call_log x WHERE x.customer_id = c.id AND x.outcome IN ('not-reached', 'wrong-contact')
+      (SELECT COUNT(*) FROM call_log x WHERE x.customer_id = c.id AND x.outcome NOT IN (${REACHED})
         AND x.id > COALESCE((SELECT MAX(y.id) FROM call_log y WHERE y.customer_id = c.id
-          AND y.outcome NOT IN ('not-reached', 'wrong-contact')), 0)) AS missed,
+          AND y.outcome IN (${REACHED})), 0)) AS missed,
       (SELECT MAX(n.on_date) FROM notice n WHERE n.customer_id = c.id) AS remindedOn,
       (SELECT MAX(ni.level) FROM notice n JOIN notice_item ni ON ni.notice_id = n.id
         JOIN open_item o ON o.item_id = ni.item_id WHERE n.customer_id = c.id) AS level,
@@ -217,7 +217,7 @@ function shown(row: CallRow, detail: Detail, { base, today }: Settings): CallLis
 /** What whoever asks did today. */
 async function doneToday(database: Handle, actor: Actor, today: string): Promise<CallListAnswer['done']> {
   const [row] = await database.select<{ calls: number; reached: unknown; promised: unknown }>(
-    `SELECT COUNT(*) AS calls, SUM(l.outcome NOT IN ('not-reached', 'wrong-contact')) AS reached,
+    `SELECT COUNT(*) AS calls, SUM(l.outcome IN (${REACHED})) AS reached,
       SUM((SELECT SUM(p.amount) FROM promise_part p JOIN promise m ON m.id = p.promise_id
         JOIN customer c ON c.id = m.customer_id WHERE p.promise_id = l.promise_id)) AS promised
       FROM call_log l WHERE l.person_id = :id AND l.on_date = :today`,

@@ -6,7 +6,8 @@ import type { Settings } from '../../db/settings'
 import { DISPUTE_LIVES } from '../disputes/live'
 import { openPromises } from '../promises/promises'
 
-const REACHED = OUTCOME_CODES.filter(code => OUTCOMES[code].reached)
+/** Outcomes in which somebody was reached, for SQL. */
+export const REACHED = OUTCOME_CODES.filter(code => OUTCOMES[code].reached)
   .map(code => `'${code}'`)
   .join(', ')
 const days = (column: string) => `DATEDIFF(${column}, '1970-01-01')`
@@ -16,12 +17,11 @@ interface CalledCells {
   calledOn: number
   reachedOn: number | null
   nextOn: number | null
-  lastAt: string
 }
 
 /** The last call of each customer, and the last in which somebody was reached. */
 const CALLED = `SELECT l.customer_id AS customerId, ${days('l.on_date')} AS calledOn, ${days('g.reached')} AS reachedOn,
-    ${days('l.next_date')} AS nextOn, l.at AS lastAt FROM call_log l JOIN (SELECT customer_id, MAX(id) AS id,
+    ${days('l.next_date')} AS nextOn FROM call_log l JOIN (SELECT customer_id, MAX(id) AS id,
       MAX(IF(outcome IN (${REACHED}), on_date, NULL)) AS reached FROM call_log GROUP BY customer_id) g ON g.id = l.id`
 
 /** Tries since somebody was reached, of customers with more than none. */

@@ -1,0 +1,3 @@
+export * from './accrue'
+export * from './dayCount'
+export * from './rates'
