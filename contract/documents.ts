@@ -48,7 +48,14 @@ export const job = z.object({
   step: z.string(),
   done: z.int(),
   total: z.int(),
-  result: z.union([importResult, statementResult, z.object({ letters: z.int(), left: z.int() })]).nullable(),
+  result: z
+    .union([
+      importResult,
+      statementResult,
+      z.object({ letters: z.int(), left: z.int() }),
+      z.object({ notices: z.int() }),
+    ])
+    .nullable(),
   errors: z.array(fault),
   detail: z.string(),
   status: z.int().nullable().describe('of a failed job: as the status of a problem document'),

@@ -217,7 +217,7 @@ async function addCustomers(
 async function remind(database: Handle, day: IsoDate, actor: Actor): Promise<void> {
   await writeSetting(database, actor.id, 'clock', day)
   const run = await proposeRun(database, actor, { asOf: day, policy: 'standard' })
-  if (run.notices.length) await confirmRun(database, actor, run.id, { version: run.version, exclude: [] })
+  if (run.totals.notices) await confirmRun(database, actor, run.id, { version: run.version })
 }
 
 /** On Fridays the tray goes to the bank, a slip for each currency; some cash is kept. */

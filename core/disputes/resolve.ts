@@ -1,17 +1,14 @@
 import type { IsoDate } from '../calendar'
-import { amountWords, share } from '../money'
+import { takeOffItem } from '../documents'
+import { amountWords } from '../money'
 import {
   assertBalanced,
-  baseLeaving,
-  newItem,
   refuse,
   refused,
   type Decided,
   type LedgerState,
-  type Line,
   type Posting,
   type Refusal,
-  type StateItem,
 } from '../ledger'
 import { disputedNow, type DisputedItem, type Resolution } from './dispute'
 
@@ -112,65 +109,6 @@ function resolveRefusals(state: DisputeState, ask: ResolveAsk, amounts: readonly
       ),
     )
   return refusals
-}
-
-/**
- * A credit that takes so much off an item: its base amount is what leaves the item, so that nothing is left
- * as an exchange difference. A credit note takes back its share of tax; a write-off does not (what tax may be
- * claimed back for a bad debt is a rule of its own).
- */
-function takeOffItem(
-  state: LedgerState,
-  item: StateItem,
-  amount: number,
-  kind: 'credit-note' | 'write-off',
-  text: string,
-  key: number,
-): Pick<Posting, 'items' | 'allocations' | 'lines'> {
-  const base = baseLeaving(item, amount)
-  const isCredit = kind === 'credit-note'
-  const tax = isCredit ? share(amount, item.tax, item.amount) : 0
-  const taxBase = share(base, tax, amount)
-  const line = { currency: item.currency, customerId: item.customerId, item: key, allocation: null }
-  const lines: Line[] = [
-    {
-      ...line,
-      account: state.chart[isCredit ? 'revenue' : 'write-off'],
-      amount: amount - tax,
-      baseAmount: base - taxBase,
-    },
-  ]
-  if (tax) lines.push({ ...line, account: state.chart.tax, amount: tax, baseAmount: taxBase })
-  lines.push({ ...line, account: state.chart.receivables, amount: -amount, baseAmount: -base })
-  return {
-    items: [
-      newItem({
-        id: key,
-        customerId: item.customerId,
-        kind,
-        series: kind,
-        currency: item.currency,
-        amount,
-        baseAmount: base,
-        tax,
-        postingDate: state.today,
-        text,
-      }),
-    ],
-    allocations: [
-      {
-        id: key,
-        debitItemId: item.id,
-        creditItemId: key,
-        amount,
-        debitBase: base,
-        creditBase: base,
-        effective: state.today,
-        undoesId: null,
-      },
-    ],
-    lines,
-  }
 }
 
 /** What resolving a dispute posts: credit notes or write-offs of what is given up, each allocated at once. */

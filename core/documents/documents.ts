@@ -1,19 +1,24 @@
 import { daysBetween, isIsoDate, type IsoDate } from '../calendar'
 import { convert, isCurrency, split } from '../money'
 import { newItem } from '../ledger/item'
-import { sideOf } from '../ledger/kinds'
+import { sideOf, type ItemKind } from '../ledger/kinds'
 import { amountRefusals, decide, periodRefusals, refuse } from '../ledger/rules'
 import type { Decision, DocumentKind, LedgerState, Line, Purpose } from '../ledger/types'
 
 /** Where the net amount of a document goes, when not to revenue. */
-const INCOME: Partial<Record<DocumentIntent['kind'], Purpose>> = {
+const INCOME: Partial<Record<ItemKind, Purpose>> = {
   fee: 'reminder-fees',
+  interest: 'late-interest',
+  compensation: 'compensation',
   charge: 'charges-on',
 }
 
+/** The income account of a kind of document, by its purpose: where a credit of it goes back to as well. */
+export const incomeOf = (kind: ItemKind): Purpose => INCOME[kind] ?? 'revenue'
+
 export interface DocumentIntent {
   customerId: number
-  kind: DocumentKind | 'fee' | 'charge'
+  kind: DocumentKind | 'fee' | 'interest' | 'compensation' | 'charge'
   /** Empty: the number comes from the series. */
   number: string
   series: string | null
@@ -135,7 +140,7 @@ export function postDocument(state: LedgerState, intent: DocumentIntent, firstKe
       item,
       allocation: null,
     })
-    const income = intent.opening ? 'opening' : (INCOME[intent.kind] ?? 'revenue')
+    const income = intent.opening ? 'opening' : incomeOf(intent.kind)
     const lines = items.flatMap((item, i) => {
       // Its tax was declared where it was invoiced.
       const net = intent.opening

@@ -95,6 +95,13 @@ const ROWS = {
   },
   'debit-note': { ...document, label: 'Debit note', side: 'debit' },
   fee: { ...claim, label: 'Reminder fee', register: 'fee', series: 'fee' },
+  interest: { ...claim, label: 'Late interest', register: 'interest', series: 'interest' },
+  compensation: {
+    ...claim,
+    label: 'Late-payment compensation',
+    register: 'compensation',
+    series: 'compensation',
+  },
   charge: { ...claim, label: 'Bank fee', register: 'charge', series: 'charge' },
   receipt: { ...money, label: 'Receipt', register: 'receipt', series: 'receipt' },
   advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },

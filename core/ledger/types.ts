@@ -16,6 +16,8 @@ export type Purpose =
   | 'revenue'
   | 'tax'
   | 'reminder-fees'
+  | 'late-interest'
+  | 'compensation'
   | 'petty-cash'
   | 'exchange'
   | 'discount'

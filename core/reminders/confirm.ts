@@ -1,16 +1,20 @@
 import type { IsoDate } from '../calendar'
-import { postDocument } from '../documents'
+import { postDocument, type DocumentIntent } from '../documents'
 import { refuse, refused } from '../ledger/rules'
 import type { Decided, LedgerState, Posting, Refusal } from '../ledger/types'
 import { rateOf, rateRefusals } from '../rates'
-import type { Notice } from './index'
+import type { Notice } from './notice'
+
+/** What becomes of a run: `withdrawn` when all its notices were. */
+export type RunState = 'preparing' | 'proposed' | 'confirmed' | 'withdrawn' | 'discarded'
 
 export interface ConfirmState {
   ledger: LedgerState
-  state: 'proposed' | 'confirmed' | 'discarded'
+  kind: 'reminder' | 'interest'
+  state: RunState
   version: number
   asOf: IsoDate
-  /** The notices as they were proposed, and as they would be now. */
+  /** The notices as they were proposed and changed by people, and as they would be now. */
   proposed: readonly Notice[]
   now: readonly Notice[]
   /** Ids of the customers by number. */
@@ -19,13 +23,18 @@ export interface ConfirmState {
 
 export interface ConfirmAsk {
   version: number
-  /** Keys of notices that are left out. */
-  exclude: readonly string[]
 }
 
-/** The notices to send; each with which of the postings is its fee, null when it has none. */
+/** A notice to send: which of the postings is its own, null when nothing is posted for it. */
+export interface SendingNotice {
+  notice: Notice
+  posting: number | null
+  /** Which of the items of the posting is the fee, and which the interest. */
+  fee: number | null
+  interest: number | null
+}
 export interface Sending {
-  notices: { notice: Notice; posting: number | null }[]
+  notices: SendingNotice[]
 }
 
 const isSame = (a: Notice, b: Notice | undefined): boolean =>
@@ -33,41 +42,40 @@ const isSame = (a: Notice, b: Notice | undefined): boolean =>
 
 /**
  * A run is confirmed only as proposed: what was paid, paused or reminded meanwhile refuses it. A run that was
- * confirmed before posts nothing more. Each fee is a document of its own, numbered with its notice.
+ * confirmed before posts nothing more. Fee and interest are documents of their own; the entry bears the
+ * number of the notice.
  */
 export function decideConfirm(state: ConfirmState, ask: ConfirmAsk): Decided<Sending> {
-  if (state.state === 'confirmed') return { ok: true, postings: [], facts: { notices: [] } }
-  const exclude = new Set(ask.exclude)
-  const chosen = state.proposed.filter(n => !exclude.has(n.key))
-  const refusals = runRefusals(state, ask, chosen)
+  if (state.state === 'confirmed' || state.state === 'withdrawn')
+    return { ok: true, postings: [], facts: { notices: [] } }
+  const refusals = runRefusals(state, ask)
   if (refusals.length) return refused(refusals)
   const postings: Posting[] = []
-  const notices: Sending['notices'] = []
-  for (const notice of chosen) {
-    if (!notice.fee) {
-      notices.push({ notice, posting: null })
+  const notices: SendingNotice[] = []
+  for (const notice of state.proposed) {
+    const charges = chargesOf(state, notice)
+    if (!charges.ok) {
+      refusals.push(...charges.refusals.map(r => ({ ...r, path: notice.key })))
       continue
     }
-    const fee = feeOf(state, notice)
-    if (!fee.ok) {
-      refusals.push(...fee.refusals.map(r => ({ ...r, path: notice.key })))
-      continue
-    }
-    notices.push({ notice, posting: postings.length })
-    postings.push(...fee.postings)
+    const [posting] = charges.postings
+    notices.push({ notice, posting: posting ? postings.length : null, ...charges.facts })
+    if (posting) postings.push(posting)
   }
   return refusals.length ? refused(refusals) : { ok: true, postings, facts: { notices } }
 }
 
-function runRefusals(state: ConfirmState, ask: ConfirmAsk, chosen: readonly Notice[]): Refusal[] {
+function runRefusals(state: ConfirmState, ask: ConfirmAsk): Refusal[] {
   if (state.state === 'discarded')
     return [refuse('run.open', 'run', 'this run was discarded', 'propose a new one')]
+  if (state.state === 'preparing')
+    return [refuse('run.open', 'run', 'this run is still being worked out', 'wait until it is proposed')]
   if (state.version !== ask.version)
     return [refuse('run.changed', 'version', 'someone else changed this run meanwhile', 'reload it')]
-  if (!chosen.length)
-    return [refuse('run.some', 'exclude', 'every notice is left out', 'include at least one notice')]
+  if (!state.proposed.length)
+    return [refuse('run.some', 'run', 'every notice is left out', 'include at least one notice')]
   const byKey = new Map(state.now.map(n => [n.key, n]))
-  return chosen
+  return state.proposed
     .filter(n => !isSame(n, byKey.get(n.key)))
     .map(n =>
       refuse(
@@ -79,25 +87,53 @@ function runRefusals(state: ConfirmState, ask: ConfirmAsk, chosen: readonly Noti
     )
 }
 
-function feeOf(state: ConfirmState, notice: Notice): Decided {
+/** The documents of a notice, in one entry that bears its number. */
+function chargesOf(
+  state: ConfirmState,
+  notice: Notice,
+): Decided<{ fee: number | null; interest: number | null }> {
+  const none = { fee: null, interest: null }
+  if (!notice.fee && !notice.interest) return { ok: true, postings: [], facts: none }
   const { ledger, asOf } = state
   const refusals = rateRefusals(ledger, notice.currency, asOf, notice.key)
   if (refusals.length) return refused(refusals)
-  const decision = postDocument(ledger, {
+  const fee = notice.fee ? documentOf(state, notice, 'fee', -1) : null
+  const interest = notice.interest ? documentOf(state, notice, 'interest', -1 - (fee ? 1 : 0)) : null
+  const decisions = [fee, interest].filter(d => d !== null)
+  const parts: Posting[] = []
+  for (const d of decisions) {
+    if (d.ok) parts.push(d.posting)
+    else refusals.push(...d.refusals)
+  }
+  if (refusals.length) return refused(refusals)
+  const posting: Posting = {
+    ...parts[0]!,
+    text: fee ? parts[0]!.text : `Late interest to ${asOf},`,
+    series: 'notice',
+    items: parts.flatMap(p => p.items),
+    lines: parts.flatMap(p => p.lines),
+  }
+  const facts = { fee: fee ? 0 : null, interest: interest ? (fee ? 1 : 0) : null }
+  return { ok: true, postings: [posting], facts }
+}
+
+function documentOf(state: ConfirmState, notice: Notice, kind: 'fee' | 'interest', firstKey: number) {
+  const { ledger, asOf } = state
+  const amount = kind === 'fee' ? notice.fee : notice.interest
+  const intent: DocumentIntent = {
     customerId: state.customerIds.get(notice.customer.number)!,
-    kind: 'fee',
+    kind,
     number: '',
-    series: 'fee',
+    series: kind,
     currency: notice.currency,
-    amount: notice.fee,
-    tax: 0,
+    amount,
+    tax: kind === 'fee' ? notice.feeTax : 0,
     documentDate: asOf,
-    parts: [{ dueDate: notice.deadline, amount: notice.fee }],
+    parts: [{ dueDate: notice.deadline, amount }],
     discounts: [],
     rate: rateOf(ledger, notice.currency, asOf)!,
     order: '',
-    text: `Reminder fee, level ${notice.level},`,
-  })
-  if (!decision.ok) return decision
-  return { ok: true, postings: [{ ...decision.posting, series: 'notice' }], facts: null }
+    text: kind === 'fee' ? `Reminder fee, level ${notice.level},` : `Late interest to ${asOf}`,
+  }
+  return postDocument(ledger, intent, firstKey)
 }

@@ -15,6 +15,7 @@ const KIND_ROWS = {
   hold: { label: 'Release of a hold', measure: 'exposure of the account' },
   credit: { label: 'Credit note', measure: 'what it credits' },
   'write-off': { label: 'Write-off', measure: 'what is given up' },
+  waiver: { label: 'Waived fee or interest', measure: 'what is given up' },
 } satisfies Record<string, SignOffKind>
 
 export type Signed = keyof typeof KIND_ROWS

@@ -19,6 +19,7 @@ import * as exposure from './migrations/0016-exposure'
 import * as review from './migrations/0017-review'
 import * as chasing from './migrations/0018-chasing'
 import * as ports from './migrations/0019-ports'
+import * as dunning from './migrations/0020-dunning'
 
 const migrations = [
   ledger,
@@ -40,6 +41,7 @@ const migrations = [
   review,
   chasing,
   ports,
+  dunning,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

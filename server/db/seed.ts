@@ -1,5 +1,6 @@
 import type { Handle } from './handle'
 import { int } from './connection'
+import { REMINDER_TEXTS } from './reminderTexts'
 
 /** Chart of accounts a new company starts with. Numbers are ours; the types are those of double entry. */
 const CHART: [number: string, name: string, type: string, purpose: string | null][] = [
@@ -15,6 +16,8 @@ const CHART: [number: string, name: string, type: string, purpose: string | null
   ['4700', 'Cash discounts allowed', 'income', 'discount'],
   ['4810', 'Reminder fees', 'income', 'reminder-fees'],
   ['4820', 'Bank fees charged on', 'income', 'charges-on'],
+  ['4830', 'Late interest', 'income', 'late-interest'],
+  ['4840', 'Late-payment compensation', 'income', 'compensation'],
   ['6800', 'Small differences', 'expense', 'difference'],
   ['6850', 'Bank charges', 'expense', 'bank-charges'],
   ['6860', 'Bad debts', 'expense', 'write-off'],
@@ -29,6 +32,8 @@ const SERIES = [
   ['reversal', 'RV-', 5],
   ['fee', 'F-', 5],
   ['notice', 'N-', 5],
+  ['interest', 'I-', 5],
+  ['compensation', 'LC-', 5],
   ['adjustment', 'A-', 6],
   ['slip', 'P-', 5],
   ['advance', 'AD-', 5],
@@ -140,6 +145,18 @@ const byLevel = [
   },
 ]
 
+/** The standard policy, with the texts of the languages that have a file of their own. */
+async function seedPolicy(tx: Handle): Promise<void> {
+  const levels = byLevel.map((level, n) => {
+    const others = Object.entries(REMINDER_TEXTS).map(([language, texts]) => [language, texts[n]!])
+    return { ...level, texts: { ...level.texts, ...Object.fromEntries(others) } }
+  })
+  await tx.insert('reminder_policy', [{ code: 'standard', name: 'Standard, three levels' }])
+  await tx.insert('reminder_policy_version', [
+    { code: 'standard', valid_from: '2000-01-01', form: JSON.stringify({ levels }), person_id: 0 },
+  ])
+}
+
 /**
  * What every database needs: chart, number series, the standard reminder policy. Adds what a newer version
  * brought, changes nothing that is there.
@@ -167,9 +184,6 @@ export async function seedBasics(database: Handle): Promise<void> {
       ],
       { ignore: true },
     )
-    if (!int(there!.n))
-      await transaction.insert('reminder_policy', [
-        { code: 'standard', name: 'Standard, three levels', levels: JSON.stringify(byLevel) },
-      ])
+    if (!int(there!.n)) await seedPolicy(transaction)
   })
 }

@@ -110,6 +110,23 @@ export function loadLines(database: Handle, itemId: number): Promise<Line[]> {
   )
 }
 
+/** The same for many items at once. */
+export async function loadLinesOf(
+  database: Handle,
+  itemIds: readonly number[],
+): Promise<Map<number, Line[]>> {
+  const byItem = new Map<number, Line[]>()
+  if (!itemIds.length) return byItem
+  const rows = await database.select<Line>(
+    `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, item_id AS item,
+      allocation_id AS allocation
+    FROM journal_line WHERE item_id IN (:itemIds) AND allocation_id IS NULL ORDER BY id`,
+    { itemIds },
+  )
+  for (const line of rows) byItem.set(line.item!, [...(byItem.get(line.item!) ?? []), line])
+  return byItem
+}
+
 /** The part of the ledger a decision needs; inside the door's transaction the accounts are locked first. */
 export async function loadState(database: Handle, wanted: Wanted, settings: Settings): Promise<LedgerState> {
   const linked = await loadAllocations(

@@ -1,83 +1,22 @@
-import type { Notice } from '../../core/reminders'
-import { drawFeet, drawHead, payingLines, type Addressed } from './head'
-import { AGES, INK, LEFT, letterDocument, sansFor, SOFT, type PaperColumn } from './paper'
+import { claimedBy, type Notice } from '../../core/reminders'
+import type { Addressed } from './head'
+import { paymentCode } from './payment'
+import { reminderWordsOf } from './reminderWords'
+import { sheetPdf, type LetterSheet, type SheetSection } from './sheet'
 import { formatDate, formatMoney, type LetterText } from './text'
+import { wordsOf } from './words'
 
+/** A reminder or interest note as it is kept: all that its PDF shows follows from it. */
 export interface ReminderLetter extends Addressed {
   language: string
   number: string
   date: string
   text: LetterText
-  notice: Notice
+  /** Notices of before interest was claimed have none of it. */
+  notice: Omit<Notice, 'interest' | 'interestLines'> & Partial<Pick<Notice, 'interest' | 'interestLines'>>
   /** Balance by age in the notice's currency, fresh to old. */
   strata: number[]
   bucketLabels: string[]
-}
-
-const WORDS: Record<
-  string,
-  Record<
-    | 'notice'
-    | 'invoice'
-    | 'date'
-    | 'due'
-    | 'late'
-    | 'open'
-    | 'fee'
-    | 'total'
-    | 'page'
-    | 'account'
-    | 'pay'
-    | 'reference'
-    | 'tax',
-    string
-  >
-> = {
-  en: {
-    notice: 'Notice',
-    invoice: 'Document',
-    date: 'Date',
-    due: 'Due',
-    late: 'Days late',
-    open: 'Open',
-    fee: 'Reminder fee',
-    total: 'Total to pay',
-    page: 'Page',
-    account: 'Account',
-    pay: 'Please pay to',
-    reference: 'Payment reference',
-    tax: 'VAT',
-  },
-  de: {
-    notice: 'Mahnung',
-    invoice: 'Beleg',
-    date: 'Datum',
-    due: 'Fällig',
-    late: 'Tage überfällig',
-    open: 'Offen',
-    fee: 'Mahngebühr',
-    total: 'Zu zahlen',
-    page: 'Seite',
-    account: 'Konto',
-    pay: 'Bitte zahlen Sie an',
-    reference: 'Zahlungsreferenz',
-    tax: 'USt-IdNr.',
-  },
-  fr: {
-    notice: 'Relance',
-    invoice: 'Document',
-    date: 'Date',
-    due: 'Échéance',
-    late: 'Jours de retard',
-    open: 'Solde',
-    fee: 'Frais de relance',
-    total: 'Total à payer',
-    page: 'Page',
-    account: 'Compte',
-    pay: 'Merci de régler à',
-    reference: 'Référence de paiement',
-    tax: 'TVA',
-  },
 }
 
 /** What stands above the items, and the greeting below them: the last paragraph, when it is a short one. */
@@ -90,112 +29,118 @@ function partsOf(body: string): { before: string; closing: string } {
     : { before: body, closing: '' }
 }
 
-/** The reminder as a PDF on A4: text, the items with days late, fee, total. */
-export function reminderPdf(letter: ReminderLetter): Promise<Buffer> {
+/** Items with days late, fee, interest, total: what is asked for. */
+function claimSection(letter: ReminderLetter): SheetSection {
   const { notice, language } = letter
-  const words = WORDS[language] ?? WORDS.en!
-  const money = (amount: number) => formatMoney(amount, notice.currency, WORDS[language] ? language : 'en')
-  const day = (date: string) => formatDate(date, WORDS[language] ? language : 'en')
-  const paper = letterDocument(letter.company, `${words.notice} ${letter.number}`)
-  const { doc, ended, width, row: drawRow, rule } = paper
-  const left = LEFT
+  const { words } = wordsOf(language)
+  const own = reminderWordsOf(language)
+  const money = (amount: number) => formatMoney(amount, notice.currency, language)
+  const day = (date: string) => formatDate(date, language)
+  const interest = notice.interest ?? 0
+  const claimed = claimedBy({ ...notice, interest })
+  const isNote = notice.level === 0
+  const rows = isNote
+    ? []
+    : notice.items.map(i => [
+        i.part > 1 ? `${i.number} (${i.part})` : i.number,
+        day(i.dueDate),
+        String(i.daysLate),
+        money(i.open),
+      ])
+  if (notice.fee) rows.push([own.fee, day(letter.date), '', money(notice.fee)])
+  if (interest) rows.push([own.interest, day(letter.date), '', money(interest)])
+  const toPay = isNote ? interest : claimed
+  const { amounts, texts } = strataOf(letter, money)
+  return {
+    title: '',
+    columns: [
+      { label: words.document, share: 0.34 },
+      { label: words.due, share: 0.22 },
+      { label: words.late, share: 0.18, right: true },
+      { label: words.open, share: 0.26, right: true },
+    ],
+    rows,
+    totals: [[own.toPay, day(notice.deadline), '', money(toPay)]],
+    strata: amounts.length ? { amounts, texts } : null,
+    qr: paymentCode(letter, {
+      currency: notice.currency,
+      amount: toPay,
+      reference: letter.reference ?? '',
+      text: letter.customer.number,
+    }),
+  }
+}
+
+function strataOf({ strata, bucketLabels }: ReminderLetter, money: (amount: number) => string) {
+  if (!strata.some(part => part > 0)) return { amounts: [], texts: [] }
+  const texts = strata.flatMap((part, i) => (part ? [`${bucketLabels[i]} ${money(part)}`] : []))
+  return { amounts: strata, texts }
+}
+
+/** Interest by item and period: from, to, days, rate, what it is charged on, what it comes to. */
+function interestSection(letter: ReminderLetter): SheetSection | null {
+  const { notice, language } = letter
+  const lines = notice.interestLines ?? []
+  if (!lines.length) return null
+  const { words } = wordsOf(language)
+  const own = reminderWordsOf(language)
+  const money = (amount: number) => formatMoney(amount, notice.currency, language)
+  const day = (date: string) => formatDate(date, language)
+  const percent = new Intl.NumberFormat(language === 'no' ? 'nb' : language, { maximumFractionDigits: 4 })
+  return {
+    title: own.interest,
+    columns: [
+      { label: words.document, share: 0.17 },
+      { label: own.from, share: 0.16 },
+      { label: own.to, share: 0.16 },
+      { label: own.days, share: 0.08, right: true },
+      { label: own.rate, share: 0.1, right: true },
+      { label: own.base, share: 0.18, right: true },
+      { label: words.amount, share: 0.15, right: true },
+    ],
+    rows: lines.map(l => [
+      l.number,
+      day(l.from),
+      day(l.to),
+      String(l.days),
+      `${percent.format(Number(l.rate))} %`,
+      money(l.base),
+      money(l.amount),
+    ]),
+    totals: [],
+    strata: null,
+    qr: '',
+  }
+}
+
+/** A reminder as the letter that is printed. */
+export function reminderSheet(letter: ReminderLetter): LetterSheet {
+  const { words } = wordsOf(letter.language)
+  const own = reminderWordsOf(letter.language)
   const { before, closing } = partsOf(letter.text.body)
-  drawHead(
-    paper,
-    letter,
-    language,
-    [
-      [words.notice, letter.number],
-      [words.date, day(letter.date)],
+  const interest = interestSection(letter)
+  const claim = claimSection(letter)
+  return {
+    company: letter.company,
+    house: letter.house,
+    customer: letter.customer,
+    reference: letter.reference,
+    language: letter.language,
+    number: letter.number,
+    date: letter.date,
+    subject: letter.text.subject,
+    facts: [
+      [letter.notice.level === 0 ? own.interestNote : own.notice, letter.number],
+      [words.date, formatDate(letter.date, letter.language)],
       [words.account, letter.customer.number],
     ],
-    letter.text.subject,
-  )
-  doc
-    .moveDown(0.6)
-    .font(sansFor(before))
-    .fontSize(10.5)
-    .text(before, { width, lineGap: 2.5, paragraphGap: 5 })
-  doc.moveDown(1)
-
-  const columns: PaperColumn[] = [
-    { at: 0, w: 150 },
-    { at: 150, w: 95 },
-    { at: 245, w: 90, right: true },
-    { at: 335, w: width - 335, right: true },
-  ]
-  let y = doc.y
-  const row = (cells: string[], style: 'sans' | 'bold', tone: string) => {
-    if (y > doc.page.height - 110) {
-      doc.addPage()
-      y = 60
-    }
-    drawRow(cells, columns, y, { bold: style === 'bold', soft: tone === SOFT })
-    y += 17
-    rule(y - 4)
+    before,
+    sections: interest ? [interest, claim] : [claim],
+    closing,
+    pays: true,
   }
-  row([words.invoice, words.due, words.late, words.open], 'sans', SOFT)
-  for (const item of notice.items)
-    row(
-      [
-        item.part > 1 ? `${item.number} (${item.part})` : item.number,
-        day(item.dueDate),
-        String(item.daysLate),
-        money(item.open),
-      ],
-      'sans',
-      INK,
-    )
-  if (notice.fee) row([words.fee, day(letter.date), '', money(notice.fee)], 'sans', INK)
-  row([words.total, day(notice.deadline), '', money(notice.total + notice.fee)], 'bold', INK)
-
-  const paying = payingLines(letter, words)
-  if (y > doc.page.height - 120 - paying.length * 14) {
-    doc.addPage()
-    y = 60
-  }
-  y += 10
-  for (const [label, value] of paying) {
-    doc.font('sans').fontSize(9.5).fillColor(SOFT).text(label!, left, y, { width: 130, lineBreak: false })
-    doc
-      .font('bold')
-      .fillColor(INK)
-      .text(value!, left + 135, y, { width: width - 135, lineBreak: false })
-    y += 14
-  }
-  if (closing) {
-    doc
-      .font(sansFor(closing))
-      .fontSize(10.5)
-      .fillColor(INK)
-      .text(closing, left, y + 12, { width, lineGap: 2.5 })
-    y = doc.y
-  }
-
-  const sum = letter.strata.reduce((a, b) => a + b, 0)
-  if (sum > 0 && y < doc.page.height - 130) {
-    y += 12
-    let x = left
-    letter.strata.forEach((part, i) => {
-      const w = (width * part) / sum
-      doc.rect(x, y, w, 9).fill(AGES[i]!)
-      x += w
-    })
-    doc
-      .font('sans')
-      .fontSize(8.5)
-      .fillColor(SOFT)
-      .text(
-        letter.strata
-          .map((part, i) => (part ? `${letter.bucketLabels[i]} ${money(part)}` : ''))
-          .filter(Boolean)
-          .join('   '),
-        left,
-        y + 13,
-        { width },
-      )
-  }
-  drawFeet(paper, letter, words, letter.number, doc.bufferedPageRange())
-  doc.end()
-  return ended
 }
+
+/** Reminders as a PDF on A4, one after another. */
+export const remindersPdf = (letters: readonly ReminderLetter[]): Promise<Buffer> =>
+  sheetPdf(letters.map(reminderSheet))

@@ -29,6 +29,8 @@ export interface LetterValues {
   total: string
   fee: string
   has_fee: boolean
+  interest: string
+  has_interest: boolean
   date: string
   deadline: string
   items: number

@@ -17,6 +17,8 @@ import { disputeCommand } from './disputes/open'
 import { resolveCommand } from './disputes/resolve'
 import { promiseCommand } from './promises/promises'
 import { confirmCommand } from './reminders/confirm'
+import { goodwillCommand } from './reminders/goodwill'
+import { withdrawCommand } from './reminders/withdraw'
 
 /**
  * Every Command that can be stored and decided again later. An import is not among them: its file is not
@@ -38,6 +40,8 @@ export const COMMANDS: readonly AnyCommand[] = [
   acceptLinesCommand,
   unmatchCommand,
   confirmCommand,
+  withdrawCommand,
+  goodwillCommand,
   limitCommand,
   confirmBankCommand,
   releaseCommand,

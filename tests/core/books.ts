@@ -9,6 +9,8 @@ export const CHART: Chart = {
   revenue: '4000',
   tax: '2200',
   'reminder-fees': '4810',
+  'late-interest': '4830',
+  compensation: '4840',
   exchange: '6900',
   discount: '4700',
   difference: '6800',

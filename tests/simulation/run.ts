@@ -172,9 +172,9 @@ async function remind(books: Books, world: World, report: Report): Promise<void>
   const { database, actor } = books
   const { chance } = world
   const run = await proposeRun(database, actor, { asOf: TODAY, policy: 'standard' })
-  if (run.notices.length)
+  if (run.totals.notices)
     try {
-      await confirmRun(database, actor, run.id, { version: run.version, exclude: [] })
+      await confirmRun(database, actor, run.id, { version: run.version })
     } catch (error) {
       if (!isRefusal(error)) throw error
     }

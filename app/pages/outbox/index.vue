@@ -3,7 +3,7 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 import { useIntervalFn } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
-import type { Message } from '~~/contract/reminders'
+import type { Message } from '~~/contract/outbox'
 import { usePages } from '~/composables/pages'
 import { useFocusBack } from '~/composables/focus'
 import { useKeys } from '~/composables/keys'
@@ -15,7 +15,7 @@ import { plural, timeText } from '~/utils/format'
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
-const STATES = ['all', 'queued', 'waiting', 'sent', 'failed', 'print'] as const
+const STATES = ['all', 'queued', 'waiting', 'sent', 'failed', 'print', 'stopped'] as const
 const NAMES: Record<string, string> = {
   all: 'all',
   queued: 'going out',

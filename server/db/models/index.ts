@@ -1,3 +1,10 @@
+import { runNotice } from './runNotice'
+import { runLeftOut } from './runLeftOut'
+import { reminderPolicyVersion } from './reminderPolicyVersion'
+import { referenceRate } from './referenceRate'
+import { interestLine } from './interestLine'
+import { handoverCost } from './handoverCost'
+import { handover } from './handover'
 import { accountDay } from './accountDay'
 import { accountTotal } from './accountTotal'
 import { allocation } from './allocation'
@@ -105,6 +112,13 @@ export const TABLES = {
   outbox,
   pause,
   port_fault: portFault,
+  run_notice: runNotice,
+  run_left_out: runLeftOut,
+  reminder_policy_version: reminderPolicyVersion,
+  reference_rate: referenceRate,
+  interest_line: interestLine,
+  handover_cost: handoverCost,
+  handover,
   payer_habit: payerHabit,
   payer_learnt: payerLearnt,
   person,

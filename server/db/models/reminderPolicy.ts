@@ -1,9 +1,8 @@
-import { longText, table, text, whole } from './columns'
+import { table, text, whole } from './columns'
 
-/** Levels of reminding. */
+/** A reminder policy; what it says stands in its versions. */
 export const reminderPolicy = table('reminder_policy', ['code'], {
   code: text(24, ''),
   name: text(80, ''),
-  levels: longText('JSON, see contract/reminders'),
   version: whole('goes up with each change: a stale edit is refused'),
 })

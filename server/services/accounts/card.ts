@@ -161,7 +161,7 @@ export async function readCard(
     database.rows(
       cardRow,
       `
-      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM notice n
+      SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM live_notice n
         JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
       values,

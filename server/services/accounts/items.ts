@@ -111,9 +111,9 @@ export async function readItems(
         i.due_date AS dueDate, i.amount, i.open, i.base_open AS baseOpen, i.order_ref AS \`order\`, i.text,
         i.discount_date AS discountDate, i.discount_amount AS discountAmount,
         i.discount2_date AS discount2Date, i.discount2_amount AS discount2Amount, ${column} AS sortValue,
-        (SELECT MAX(ni.level) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id
+        (SELECT MAX(ni.level) FROM notice_item ni JOIN live_notice n ON n.id = ni.notice_id WHERE ni.item_id = i.id
         AND n.on_date <= :asOf) AS level,
-        (SELECT MAX(n.on_date) FROM notice_item ni JOIN notice n ON n.id = ni.notice_id
+        (SELECT MAX(n.on_date) FROM notice_item ni JOIN live_notice n ON n.id = ni.notice_id
         WHERE ni.item_id = i.id AND n.on_date <= :asOf) AS noticeDate,
         EXISTS (SELECT 1 FROM pause p WHERE p.customer_id = i.customer_id AND p.ended = 0
         AND p.until_date >= :today AND (p.item_id IS NULL OR p.item_id = i.id)) AS paused,

@@ -43,9 +43,9 @@ const OWN: Partial<Record<AccountSort, AccountColumn>> = {
 /** The last day on which something was said to the customer, by a note or a reminder. */
 const CONTACTED = `SELECT customer_id, MAX(day) AS day FROM (
     SELECT customer_id, MAX(on_date) AS day FROM note GROUP BY customer_id
-    UNION ALL SELECT customer_id, MAX(on_date) FROM notice GROUP BY customer_id) said GROUP BY customer_id`
+    UNION ALL SELECT customer_id, MAX(on_date) FROM live_notice GROUP BY customer_id) said GROUP BY customer_id`
 /** Highest reminder level of what is open. */
-const LEVELS = `SELECT n.customer_id, MAX(ni.level) AS level FROM notice n
+const LEVELS = `SELECT n.customer_id, MAX(ni.level) AS level FROM live_notice n
     JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id GROUP BY n.customer_id`
 
 /** What the other columns are sorted by: a value for each customer, as far as there is one. */
@@ -172,10 +172,10 @@ async function detailsOf(database: Handle, ids: readonly number[]): Promise<Map<
     detailRow,
     `SELECT c.id, c.number, c.name, c.currency, c.country, c.city, COALESCE(k.name, c.class) AS class,
       p.name AS controller, c.contact, c.phone, s.days_late AS lateness, s.score,
-      (SELECT MAX(ni.level) FROM notice n JOIN notice_item ni ON ni.notice_id = n.id
+      (SELECT MAX(ni.level) FROM live_notice n JOIN notice_item ni ON ni.notice_id = n.id
         JOIN open_item o ON o.item_id = ni.item_id WHERE n.customer_id = c.id) AS level,
       (SELECT MAX(on_date) FROM note WHERE customer_id = c.id) AS noted,
-      (SELECT MAX(on_date) FROM notice WHERE customer_id = c.id) AS reminded
+      (SELECT MAX(on_date) FROM live_notice WHERE customer_id = c.id) AS reminded
       FROM customer c LEFT JOIN customer_class k ON k.code = c.class
       LEFT JOIN person p ON p.id = c.controller_id LEFT JOIN review_score s ON s.customer_id = c.id
       WHERE c.id IN (:ids)`,

@@ -146,8 +146,8 @@ async function detailsOf(
       (SELECT COUNT(*) FROM call_log x WHERE x.customer_id = c.id AND x.outcome NOT IN (${REACHED})
         AND x.id > COALESCE((SELECT MAX(y.id) FROM call_log y WHERE y.customer_id = c.id
           AND y.outcome IN (${REACHED})), 0)) AS missed,
-      (SELECT MAX(n.on_date) FROM notice n WHERE n.customer_id = c.id) AS remindedOn,
-      (SELECT MAX(ni.level) FROM notice n JOIN notice_item ni ON ni.notice_id = n.id
+      (SELECT MAX(n.on_date) FROM live_notice n WHERE n.customer_id = c.id) AS remindedOn,
+      (SELECT MAX(ni.level) FROM live_notice n JOIN notice_item ni ON ni.notice_id = n.id
         JOIN open_item o ON o.item_id = ni.item_id WHERE n.customer_id = c.id) AS level,
       (SELECT p.amount - p.paid ${broken}) AS brokenAmount, (SELECT m.currency ${broken}) AS brokenCurrency,
       (SELECT p.date ${broken}) AS brokenDate,

@@ -66,7 +66,7 @@ export async function callFacts(db: Handle, { today }: Settings): Promise<CallFa
     db.select<{ customerId: number }>(HAPPENED, values),
     db.select<{ customerId: number }>(BROKEN, values),
     db.select<{ customerId: number; on: number }>(
-      `SELECT customer_id AS customerId, ${days('MAX(on_date)')} AS \`on\` FROM notice
+      `SELECT customer_id AS customerId, ${days('MAX(on_date)')} AS \`on\` FROM live_notice
         WHERE on_date >= DATE_SUB(:today, INTERVAL 30 DAY) GROUP BY customer_id`,
       values,
     ),

@@ -122,7 +122,7 @@ const levelRow = z.object({ customerId: cell.whole, level: cell.whole })
 function levelsOf(db: Handle, of: Of, values: Values) {
   return db.rows(
     levelRow,
-    `SELECT n.customer_id AS customerId, MAX(ni.level) AS level FROM notice n
+    `SELECT n.customer_id AS customerId, MAX(ni.level) AS level FROM live_notice n
       JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE ${onlyOf(of, 'n.customer_id')} GROUP BY n.customer_id`,
     values,

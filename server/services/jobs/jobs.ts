@@ -9,12 +9,21 @@ import { importOrders } from '../exposure/orders'
 import { takeStatement, type TakeOptions } from '../banking/statements'
 import { takeInbox } from '../banking/inbox'
 import { runStatements, type StatementRun } from '../letters/statements'
+import { confirmLarge } from '../reminders/confirm'
+import { workOut } from '../reminders/workOut'
 import { findActor } from '../people/people'
 import { documentOf, notFound, problemFor, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 
 export type JobKind =
-  'import-customers' | 'import-documents' | 'import-orders' | 'bank-statement' | 'bank-inbox' | 'statements'
+  | 'import-customers'
+  | 'import-documents'
+  | 'import-orders'
+  | 'bank-statement'
+  | 'bank-inbox'
+  | 'statements'
+  | 'reminders-propose'
+  | 'reminders-confirm'
 type Work = (
   database: Handle,
   actor: Actor,
@@ -35,6 +44,12 @@ const WORK: Record<JobKind, Work> = {
   'bank-inbox': (database, actor, _upload, _options, progress) => takeInbox(database, actor, progress),
   statements: (database, actor, _upload, options, progress, jobId) =>
     runStatements(database, actor, options as StatementRun, jobId, progress),
+  'reminders-propose': async (database, _actor, _upload, options, progress) => {
+    const { notices } = await workOut(database, (options as { run: number }).run, { progress })
+    return { notices }
+  },
+  'reminders-confirm': (database, actor, _upload, options, progress) =>
+    confirmLarge(database, actor, options as { run: number; version: number }, progress),
 }
 
 /**
@@ -50,6 +65,8 @@ const STOPPED: Record<JobKind, string> = {
     'on from there',
   'bank-inbox': 'what was taken in stays, the other files wait in the inbox; taking them goes on from there',
   statements: 'what was sent stays sent, the others were not written to',
+  'reminders-propose': 'nothing was proposed',
+  'reminders-confirm': 'nothing was posted or sent',
 }
 
 /** What is kept of a job that ended: its answer, or the problem that it is for who asked. */

@@ -1,8 +1,8 @@
 import { age } from '../../../core/aging'
-import { creditorReference } from '../../../core/banking/matching'
 import { addDays, daysLate, type IsoDate } from '../../../core/calendar'
 import { KINDS, type ItemKind } from '../../../core/ledger'
-import { epcPayload } from '../../../formats/epcQr'
+import { paymentCode, referenceOf } from '../../letters/payment'
+import { reminderWordsOf } from '../../letters/reminderWords'
 import type { LetterSheet, SheetSection } from '../../letters/sheet'
 import { formatDate, formatMoney } from '../../letters/text'
 import { wordsOf, type LetterWords } from '../../letters/words'
@@ -41,30 +41,11 @@ export interface StatementAsk {
   from: IsoDate
 }
 
-/** The creditor reference (ISO 11649) of a number; empty where it is too long for one. */
-export function referenceOf(number: string): string {
-  try {
-    return creditorReference(number)
-  } catch (error) {
-    if (error instanceof RangeError) return ''
-    throw error
-  }
-}
+const qrOf = (settings: Settings, currency: string, amount: number, reference: string, text: string) =>
+  paymentCode(settings, { currency, amount, reference, text })
 
-/** The code by which a phone fills in the transfer; only for euro, and where our account is told. */
-function qrOf(settings: Settings, currency: string, amount: number, reference: string, text: string): string {
-  const { iban, bic } = settings.house
-  if (currency !== 'EUR' || !iban || amount <= 0) return ''
-  return epcPayload({
-    name: settings.company.slice(0, 70),
-    iban,
-    bic,
-    amount,
-    ...(reference ? { reference } : { text: text.slice(0, 140) }),
-  })
-}
-
-function kindWord(kind: ItemKind, words: LetterWords): string {
+function kindWord(kind: ItemKind, words: LetterWords, language: string): string {
+  if (kind === 'interest' || kind === 'compensation') return reminderWordsOf(language)[kind]
   if (kind in words.kinds) return words.kinds[kind as keyof LetterWords['kinds']]
   return KINDS[kind].money ? words.kinds.receipt : words.kinds.other
 }
@@ -73,6 +54,7 @@ interface Saying {
   words: LetterWords
   money: (amount: number, currency: string) => string
   day: (date: IsoDate) => string
+  kind: (kind: ItemKind) => string
 }
 
 function saying(language: string): Saying & { language: string } {
@@ -82,6 +64,7 @@ function saying(language: string): Saying & { language: string } {
     language: known,
     money: (amount, currency) => formatMoney(amount, currency, known),
     day: date => formatDate(date, known),
+    kind: kind => kindWord(kind, words, known),
   }
 }
 
@@ -91,7 +74,7 @@ function openItems(
   items: readonly StatementItem[],
   asOf: IsoDate,
   reference: string,
-  { words, money, day }: Saying,
+  { words, money, day, kind }: Saying,
 ): SheetSection {
   const own = items.filter(i => i.currency === currency && i.open !== 0)
   const total = own.reduce((sum, i) => sum + i.open, 0)
@@ -118,7 +101,7 @@ function openItems(
     rows: own.map(i => {
       const late = daysLate(i.due, asOf)
       return [
-        `${kindWord(i.kind, words)} ${i.number}`,
+        `${kind(i.kind)} ${i.number}`,
         day(i.date),
         i.open > 0 ? day(i.due) : '',
         i.open > 0 && late > 0 ? String(late) : '',
@@ -140,7 +123,7 @@ function movements(
   items: readonly StatementItem[],
   { asOf, from }: StatementAsk,
   reference: string,
-  { words, money, day }: Saying,
+  { words, money, day, kind }: Saying,
 ): SheetSection {
   const own = items.filter(i => i.currency === currency && i.date <= asOf)
   const brought = own.filter(i => i.date <= from).reduce((sum, i) => sum + i.amount, 0)
@@ -150,12 +133,7 @@ function movements(
     .sort((a, b) => (a.date < b.date ? -1 : a.date > b.date ? 1 : 0))
     .map(i => {
       balance += i.amount
-      return [
-        day(i.date),
-        `${kindWord(i.kind, words)} ${i.number}`,
-        money(i.amount, currency),
-        money(balance, currency),
-      ]
+      return [day(i.date), `${kind(i.kind)} ${i.number}`, money(i.amount, currency), money(balance, currency)]
     })
   const aged = age(
     own.filter(i => i.open !== 0).map(i => ({ open: i.open, date: i.due })),
@@ -243,7 +221,7 @@ export interface DocumentCopied extends StatementItem {
 
 /** A copy of a document: what our books hold of it. */
 export function copySheet(settings: Settings, customer: Recipient, item: DocumentCopied): LetterSheet {
-  const { words, money, day } = saying(customer.language)
+  const { words, money, day, kind } = saying(customer.language)
   const amount = Math.abs(item.amount)
   const reference = referenceOf(item.number)
   const line = (label: string, value: string) => [label, value]
@@ -259,7 +237,7 @@ export function copySheet(settings: Settings, customer: Recipient, item: Documen
   ]
   return {
     ...base(settings, customer, item.number, reference),
-    subject: words.copyOf(kindWord(item.kind, words), item.number),
+    subject: words.copyOf(kind(item.kind), item.number),
     facts: [
       [words.date, day(item.date)],
       [words.due, day(item.due)],
@@ -271,7 +249,7 @@ export function copySheet(settings: Settings, customer: Recipient, item: Documen
       {
         title: '',
         columns: [
-          { label: kindWord(item.kind, words), share: 0.4 },
+          { label: kind(item.kind), share: 0.4 },
           { label: item.number, share: 0.6, right: true },
         ],
         rows,
@@ -357,5 +335,27 @@ export function upheldSheet(
       },
     ],
     pays: true,
+  }
+}
+
+/** Tells a customer that a reminder does not hold. */
+export function withdrawnSheet(
+  settings: Settings,
+  customer: Recipient,
+  notice: { number: string },
+): LetterSheet {
+  const { words, day } = saying(customer.language)
+  const own = reminderWordsOf(customer.language)
+  return {
+    ...base(settings, customer, `${notice.number}-W`, ''),
+    subject: own.withdrawn,
+    facts: [
+      [words.date, day(settings.today)],
+      [words.account, customer.number],
+    ],
+    before: [greeting(words, customer), own.withdrawnText(notice.number)].join('\n\n'),
+    sections: [],
+    closing: `${words.regards}\n${settings.company}`,
+    pays: false,
   }
 }

@@ -1,10 +1,10 @@
 import { z } from 'zod'
-import type { Message, outbox } from '../../../contract/reminders'
+import type { Message, outbox } from '../../../contract/outbox'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { audit, readSettings } from '../../db/settings'
-import { reminderPdf, type ReminderLetter } from '../../letters/reminder'
+import { remindersPdf, type ReminderLetter } from '../../letters/reminder'
 import { sheetPdf, type LetterSheet } from '../../letters/sheet'
 import { MailRefused, type MailPort } from '../../ports/mail'
 import { receivedMail } from '../../wiring'
@@ -47,7 +47,7 @@ const messageRow: z.ZodType<MessageRow> = z.object({
   at: cell.instant,
   recipient: cell.text,
   subject: cell.text,
-  state: z.enum(['queued', 'waiting', 'sent', 'failed', 'print']),
+  state: z.enum(['queued', 'waiting', 'sent', 'failed', 'print', 'stopped']),
   tries: cell.whole,
   reply: cell.text,
   sentAt: cell.instant.nullable(),
@@ -150,7 +150,7 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
 
 /** The letter that goes with a message, drawn from what was kept of it. */
 async function attachedPdf({ letter, sheet }: Due): Promise<Buffer | null> {
-  if (letter) return reminderPdf(JSON.parse(letter) as ReminderLetter)
+  if (letter) return remindersPdf([JSON.parse(letter) as ReminderLetter])
   return sheet ? sheetPdf([JSON.parse(sheet) as LetterSheet]) : null
 }
 

@@ -1,141 +1,289 @@
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
-import { decideConfirm } from '../../../core/reminders/confirm'
 import { id } from '../../../contract/common'
 import type { Run } from '../../../contract/reminders'
+import { decideConfirm, type Notice, type SendingNotice } from '../../../core/reminders'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { command, LedgerRefused, perform, type Idempotency } from '../../ledger/command'
+import { command, perform, type Idempotency } from '../../ledger/command'
 import { loadState } from '../../ledger/load'
 import { takeNumbers } from '../../ledger/series'
-import { ProblemError } from '../common/problems'
+import type { Written } from '../../ledger/write'
 import type { Actor } from '../people/scope'
-import { letterOf } from './letters'
-import { readPolicy } from './policies'
-import { makeProposal } from './proposal'
-import { readRun, runRow } from './runs'
+import type { Reminded } from './facts'
+import { letterOf, type Letter } from './letters'
+import { policiesOn } from './policies'
+import { basisOf, chosenFor, CUSTOMERS_AT_ONCE, proposeFor, type RunBasis } from './proposal'
+import { proposedNotices, readRun, runRow, type RunRow } from './runs'
 
 /** The customers of the notices of a run. */
 async function customersOf(db: Handle, runId: number): Promise<number[]> {
-  const { parsed } = await runRow(db, runId)
-  const numbers = [...new Set(parsed.notices.map(n => n.customer.number))]
-  if (!numbers.length) return []
-  const rows = await db.select<{ id: number }>('SELECT id FROM customer WHERE number IN (:numbers)', {
-    numbers,
-  })
+  const rows = await db.select<{ id: number }>(
+    'SELECT DISTINCT customer_id AS id FROM run_notice WHERE run_id = :runId AND included = 1 ORDER BY id',
+    { runId },
+  )
   return rows.map(r => r.id)
 }
 
+/** The proposal as it would be now, for the customers of the run. */
+async function proposalNow(db: Handle, settings: Settings, run: RunRow, ids: readonly number[]) {
+  const basis: RunBasis = await basisOf(db, run, run.edits)
+  const notices: Notice[] = []
+  const customers: Reminded[] = []
+  for (let at = 0; at < ids.length; at += CUSTOMERS_AT_ONCE) {
+    const some = ids.slice(at, at + CUSTOMERS_AT_ONCE)
+    const part = await proposeFor(db, settings, basis, await chosenFor(db, run, some))
+    notices.push(...part.notices)
+    customers.push(...part.customers)
+  }
+  return { notices, customers }
+}
+
 /**
- * Confirms a run in one transaction: fee documents, notices, levels, e-mails queued. The proposal is made
- * again behind the locks; what was paid, paused or reminded meanwhile refuses the confirmation.
+ * Confirms a run in one transaction: fee and interest documents, notices, levels, letters queued. The
+ * proposal is made again behind the locks; what was paid, paused or reminded meanwhile refuses it.
  */
 export const confirmCommand = command({
   name: 'reminders.confirm',
   ability: 'reminders.run',
-  input: z.object({ id, version: z.int(), exclude: z.array(z.string()).default([]) }),
+  input: z.object({ id, version: z.int() }),
   locks: async (db, input) => ({ runs: [input.id], customers: await customersOf(db, input.id) }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     const run = await runRow(db, input.id)
-    const policy = await readPolicy(db, run.policy)
-    const ids = run.state === 'proposed' ? await customersOf(db, input.id) : []
-    const now = ids.length
-      ? await makeProposal(db, settings, policy, run.asOf, ids)
-      : { customers: [], proposal: { notices: [], leftOut: [] } }
-    const currencies = new Set(run.parsed.notices.map(n => n.currency))
-    const rates = [...currencies].map(currency => ({ currency, date: run.asOf }))
+    const isOpen = run.state === 'proposed'
+    const proposed = isOpen ? await proposedNotices(db, input.id) : []
+    const ids = isOpen ? await customersOf(db, input.id) : []
+    const now = await proposalNow(db, settings, run, ids)
+    const rates = [...new Set(proposed.map(n => n.currency))].map(currency => ({ currency, date: run.asOf }))
     return {
       ledger: await loadState(db, { customerIds: [], rates }, settings),
+      run,
+      kind: run.kind,
       state: run.state,
       version: run.version,
       asOf: run.asOf,
-      proposed: run.parsed.notices,
-      now: now.proposal.notices,
+      proposed,
+      now: now.notices,
       customerIds: new Map(now.customers.map(c => [c.number, c.id])),
       customers: new Map(now.customers.map(c => [c.number, c])),
-      policy,
       settings,
-      parsed: run.parsed,
     }
   },
   decide: decideConfirm,
   after: async ({ db, input, state, written, facts, actor }) => {
-    if (state.state === 'confirmed') return { id: input.id }
-    const { policy, settings, asOf } = state
-    const withoutFee = facts.notices.filter(n => n.posting === null).length
-    const take = await takeNumbers(db, 'notice', withoutFee)
-    let taken = 0
-    for (const { notice, posting } of facts.notices) {
-      const number = posting === null ? take(taken++) : written[posting]!.number
-      const customer = state.customers.get(notice.customer.number)!
-      const letter = await letterOf(settings, customer, notice, policy, number, asOf)
-      const [noticeId] = await db.insert('notice', [
-        {
-          number,
-          run_id: input.id,
-          customer_id: customer.id,
-          level: notice.level,
-          on_date: asOf,
-          deadline: notice.deadline,
-          currency: notice.currency,
-          total: notice.total,
-          fee: notice.fee,
-          fee_item_id: posting === null ? null : written[posting]!.items[0]!.id,
-          channel: notice.channel,
-          letter: JSON.stringify(letter),
-        },
-      ])
-      await db.insert(
-        'notice_item',
-        notice.items.map(i => ({ notice_id: noticeId!, item_id: i.id, level: i.level, open: i.open })),
-      )
-      await db.insert('outbox', [
-        {
-          notice_id: noticeId!,
-          customer_id: customer.id,
-          recipient: notice.recipient,
-          subject: letter.text.subject,
-          text: letter.text.body,
-          message_id: `${randomUUID()}@bilancio`,
-          state: notice.channel === 'email' ? 'queued' : 'print',
-          person_id: actor.id,
-        },
-      ])
-    }
+    if (state.state !== 'proposed') return { id: input.id }
+    await keepNotices(db, { ...state, id: input.id }, facts.notices, written, actor)
     await db.run(
       `UPDATE reminder_run SET state = 'confirmed', version = version + 1, confirmed_by = :by,
-        confirmed_at = UTC_TIMESTAMP(3), proposal = :proposal WHERE id = :id`,
-      {
-        id: input.id,
-        by: actor.id,
-        proposal: JSON.stringify({ ...state.parsed, excluded: input.exclude }),
-      },
+        confirmed_at = CURRENT_TIMESTAMP(3), job_id = NULL WHERE id = :id`,
+      { by: actor.id, id: input.id },
     )
     return { id: input.id }
   },
-  about: input => String(input.id),
+  tell: ({ input, facts }) => ({ ...input, notices: facts.notices.length }),
+  about: input => `run ${input.id}`,
 })
 
-/** Confirmed before: answers the same run. */
+interface Confirmed {
+  id: number
+  run: RunRow
+  settings: Settings
+  customers: ReadonlyMap<string, Reminded>
+}
+
+/** So many letters are kept at a time. */
+const AT_A_TIME = 500
+
+/** Notices with their letters, the levels of their items, interest by period, and what follows from them. */
+async function keepNotices(
+  db: Handle,
+  state: Confirmed,
+  sending: readonly SendingNotice[],
+  written: readonly Written[],
+  actor: { id: number },
+): Promise<void> {
+  const { run, settings } = state
+  const policies = await policiesOn(db, run.asOf)
+  const take = await takeNumbers(db, 'notice', sending.filter(s => s.posting === null).length)
+  let taken = 0
+  for (let at = 0; at < sending.length; at += AT_A_TIME) {
+    const letters: Kept[] = []
+    for (const one of sending.slice(at, at + AT_A_TIME)) {
+      const { notice, posting } = one
+      const entry = posting === null ? null : written[posting]!
+      const number = entry?.number ?? take(taken++)
+      const customer = state.customers.get(notice.customer.number)!
+      const policy = policies.get(notice.policy)!
+      const letter = await letterOf(settings, customer, notice, policy, number, run.asOf)
+      const itemOf = (place: number | null) => (place === null ? null : entry!.items[place]!.id)
+      letters.push({
+        notice,
+        customer,
+        number,
+        letter,
+        feeItemId: itemOf(one.fee),
+        interestItemId: itemOf(one.interest),
+      })
+    }
+    await keepLetters(db, state, letters, actor)
+  }
+  await tellSales(db, state, sending, actor)
+}
+
+interface Kept {
+  notice: Notice
+  customer: Reminded
+  number: string
+  letter: Letter
+  feeItemId: number | null
+  interestItemId: number | null
+}
+
+async function keepLetters(
+  db: Handle,
+  { id: runId, run }: Confirmed,
+  letters: readonly Kept[],
+  actor: { id: number },
+): Promise<void> {
+  const ids = await db.insert(
+    'notice',
+    letters.map(({ notice, customer, number, letter, feeItemId, interestItemId }) => ({
+      number,
+      run_id: runId,
+      key_text: notice.key,
+      policy: notice.policy,
+      customer_id: customer.id,
+      level: notice.level,
+      on_date: run.asOf,
+      deadline: notice.deadline,
+      currency: notice.currency,
+      total: notice.total,
+      fee: notice.fee,
+      fee_item_id: feeItemId,
+      interest: notice.interest,
+      interest_item_id: interestItemId,
+      holds: notice.consequence.hold ? 1 : 0,
+      hands_over: notice.consequence.handOver ? 1 : 0,
+      channel: notice.channel,
+      letter: JSON.stringify(letter),
+    })),
+  )
+  // An interest run leaves levels and dates as they are.
+  if (run.kind === 'reminder')
+    await db.insert(
+      'notice_item',
+      letters.flatMap(({ notice }, n) =>
+        notice.items.map(i => ({ notice_id: ids[n]!, item_id: i.id, level: i.level, open: i.open })),
+      ),
+    )
+  await db.insert(
+    'interest_line',
+    letters.flatMap(({ notice, interestItemId }) =>
+      notice.interestLines.map(l => ({
+        document_item_id: interestItemId!,
+        item_id: l.itemId,
+        from_date: l.from,
+        to_date: l.to,
+        days: l.days,
+        rate: l.rate,
+        base: l.base,
+        amount: l.amount,
+      })),
+    ),
+  )
+  await db.insert(
+    'outbox',
+    letters.map(({ notice, customer, letter }, n) => ({
+      notice_id: ids[n]!,
+      customer_id: customer.id,
+      recipient: notice.recipient,
+      subject: letter.text.subject,
+      text: letter.text.body,
+      message_id: `${randomUUID()}@bilancio`,
+      state: notice.channel === 'email' ? 'queued' : 'print',
+      person_id: actor.id,
+    })),
+  )
+}
+
+/** Where the level says so, the sales contact of the customer gets a message. */
+async function tellSales(
+  db: Handle,
+  { settings, customers }: Confirmed,
+  sending: readonly SendingNotice[],
+  actor: { id: number },
+): Promise<void> {
+  const told = sending.map(s => s.notice).filter(n => n.consequence.tellSales)
+  if (!told.length) return
+  const ids = told.map(n => customers.get(n.customer.number)!.id)
+  const rows = await db.select<{ id: number; salesId: number }>(
+    'SELECT id, sales_id AS salesId FROM customer WHERE id IN (:ids) AND sales_id IS NOT NULL',
+    { ids },
+  )
+  const salesOf = new Map(rows.map(r => [r.id, r.salesId]))
+  await db.insert(
+    'message',
+    told.flatMap(n => {
+      const customerId = customers.get(n.customer.number)!.id
+      const salesId = salesOf.get(customerId)
+      if (salesId === undefined) return []
+      const text = `${n.customer.name} got a reminder of level ${n.level}, payable by ${n.deadline}.`
+      return [
+        {
+          customer_id: customerId,
+          about: 'account',
+          about_id: null,
+          to_id: salesId,
+          text,
+          on_date: settings.today,
+          due: null,
+          person_id: actor.id,
+        },
+      ]
+    }),
+  )
+}
+
+type QueueConfirm = (
+  database: Handle,
+  personId: number,
+  ask: { run: number; version: number },
+) => Promise<number>
+
+/** More notices than this are confirmed by a job. */
+const AT_ONCE = 400
+
 export async function confirmRun(
   database: Handle,
   actor: Actor,
   runId: number,
-  body: { version: number; exclude: string[] },
+  body: { version: number },
   idempotency?: Idempotency,
+  queue?: QueueConfirm,
 ): Promise<Run> {
-  try {
-    await perform(database, actor, confirmCommand, { id: runId, ...body }, idempotency)
-  } catch (error) {
-    const moved = error instanceof LedgerRefused ? error.refusals.filter(r => r.rule === 'run.moved-on') : []
-    if (!moved.length) throw error
-    throw new ProblemError(
-      409,
-      'The ledger has moved on',
-      `${moved.length} of these accounts changed since the proposal; the first: ${moved[0]!.message}. ` +
-        'Propose the run again',
-      moved.map(r => ({ path: r.path, message: r.message })),
-    )
+  const run = await readRun(database, runId)
+  if (queue && run.state === 'proposed' && run.job === null && run.totals.notices > AT_ONCE) {
+    const jobId = await queue(database, actor.id, { run: runId, version: body.version })
+    await database.run('UPDATE reminder_run SET job_id = :jobId WHERE id = :runId', { runId, jobId })
+    return readRun(database, runId)
   }
+  if (run.job === null) await perform(database, actor, confirmCommand, { id: runId, ...body }, idempotency)
   return readRun(database, runId)
+}
+
+/** The confirmation of a large run, told on its way; stopped, nothing of it stays. */
+export async function confirmLarge(
+  database: Handle,
+  actor: Actor,
+  ask: { run: number; version: number },
+  told: (step: string, done: number, total: number) => Promise<void>,
+): Promise<{ notices: number }> {
+  const watched = {
+    ...confirmCommand,
+    written: (done: number, total: number) => told('posting', done, total),
+  }
+  await told('looking again', 0, 1)
+  await perform(database, actor, watched, { id: ask.run, version: ask.version })
+  const { totals } = await readRun(database, ask.run)
+  return { notices: totals.notices }
 }

@@ -1,59 +1,58 @@
 import { age } from '../../../core/aging'
-import { creditorReference } from '../../../core/banking/matching'
 import type { IsoDate } from '../../../core/calendar'
-import type { Notice, ReminderCustomer } from '../../../core/reminders'
+import { claimedBy, type Notice } from '../../../core/reminders'
 import type { PolicyForm } from '../../../contract/reminders'
 import type { Handle } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
-import { reminderPdf, type ReminderLetter } from '../../letters/reminder'
-import { fillText, formatDate, formatMoney } from '../../letters/text'
-import { findCustomer } from '../accounts/customers'
+import { referenceOf } from '../../letters/payment'
+import { remindersPdf, type ReminderLetter } from '../../letters/reminder'
+import { interestText } from '../../letters/reminderWords'
+import { fillText, formatDate, formatMoney, type LetterValues } from '../../letters/text'
 import { notFound, ProblemError } from '../common/problems'
-import { readPolicy } from './policies'
-import { reminderCustomers, type CustomerRow } from './proposal'
-import { runRow } from './runs'
+import type { Reminded } from './facts'
+import { policiesOn } from './policies'
+import { basisOf, chosenFor, proposeFor } from './proposal'
+import { noticeOf, runRow } from './runs'
 
-/**
- * The creditor reference (ISO 11649) that the letter asks for: of its document, of the customer for several.
- * Empty where a number is too long for one.
- */
-function referenceOf(customer: string, notice: Notice): string {
+export type Letter = ReminderLetter
+
+/** The creditor reference that the letter asks for: of its document, of the customer for several. */
+function referenceFor(customer: string, notice: Notice): string {
   const [first] = notice.items
-  try {
-    return creditorReference(notice.items.length === 1 && !notice.fee ? first!.number : customer)
-  } catch (error) {
-    if (error instanceof RangeError) return ''
-    throw error
-  }
+  const isOne = notice.items.length === 1 && !notice.fee && !notice.interest
+  return referenceOf(isOne ? first!.number : customer)
 }
 
 /**
  * The letter of a notice: everything the PDF shows, kept with the notice so that it can be shown again as it
- * was sent.
+ * was sent. An interest note has its text from us, a reminder from its policy.
  */
 export async function letterOf(
   settings: Settings,
-  customer: ReminderCustomer & CustomerRow,
+  customer: Reminded,
   notice: Notice,
   policy: PolicyForm,
   number: string,
   asOf: IsoDate,
 ): Promise<ReminderLetter> {
-  const texts = policy.levels[notice.level - 1]!.texts
+  const texts = notice.level ? policy.levels[notice.level - 1]!.texts : interestText
   const language = texts[customer.language] ? customer.language : 'en'
-  const text = await fillText(texts[language]!, {
+  const money = (amount: number) => formatMoney(amount, notice.currency, language)
+  const values: LetterValues = {
     company: settings.company,
     customer: customer.name,
     contact: customer.contact,
     number,
     level: notice.level,
-    total: formatMoney(notice.total + notice.fee, notice.currency, language),
-    fee: formatMoney(notice.fee, notice.currency, language),
+    total: money(claimedBy(notice)),
+    fee: money(notice.fee),
     has_fee: notice.fee > 0,
+    interest: money(notice.interest),
+    has_interest: notice.interest > 0,
     date: formatDate(asOf, language),
     deadline: formatDate(notice.deadline, language),
     items: notice.items.length,
-  })
+  }
   const aged = age(
     customer.items.filter(i => i.currency === notice.currency).map(i => ({ open: i.open, date: i.dueDate })),
     asOf,
@@ -71,32 +70,38 @@ export async function letterOf(
       city: customer.city,
       country: customer.country,
     },
-    reference: referenceOf(customer.number, notice),
+    reference: referenceFor(customer.number, notice),
     language,
     number,
     date: asOf,
-    text,
+    text: await fillText(texts[language]!, values),
     notice,
     strata: aged.amounts,
     bucketLabels: settings.buckets.map(b => b.label),
   }
 }
 
+/** The letter of a proposed notice as it would go out now. */
 export async function previewLetter(database: Handle, id: number, key: string): Promise<Buffer> {
   const settings = await readSettings(database)
   const run = await runRow(database, id)
-  const notice = run.parsed.notices.find(n => n.key === key)
-  if (!notice) throw notFound(`notice ${key} in run ${id}`)
-  const policy = await readPolicy(database, run.policy)
-  const { id: customerId } = await findCustomer(database, notice.customer.number, {})
-  const [customer] = await reminderCustomers(database, settings, run.policy, run.asOf, [customerId])
+  const [row] = await database.select<{ customerId: number; notice: string }>(
+    'SELECT customer_id AS customerId, notice FROM run_notice WHERE run_id = :id AND key_text = :key',
+    { id, key },
+  )
+  if (!row) throw notFound(`notice ${key} in run ${id}`)
+  const notice = noticeOf(row.notice)
+  const basis = await basisOf(database, run, run.edits)
+  const part = await proposeFor(database, settings, basis, await chosenFor(database, run, [row.customerId]))
+  const [customer] = part.customers
   if (!customer)
     throw new ProblemError(
       409,
       'Paid meanwhile',
       'this customer has nothing overdue any more: propose the run again',
     )
-  return reminderPdf(await letterOf(settings, customer, notice, policy, 'preview', run.asOf))
+  const policy = (await policiesOn(database, run.asOf)).get(notice.policy)!
+  return remindersPdf([await letterOf(settings, customer, notice, policy, 'preview', run.asOf)])
 }
 
 export async function noticeLetter(
@@ -110,5 +115,17 @@ export async function noticeLetter(
     { id, salesId: salesId ?? 0 },
   )
   if (!row) throw notFound(`notice ${id}`)
-  return { number: row.number, pdf: await reminderPdf(JSON.parse(row.letter) as ReminderLetter) }
+  return { number: row.number, pdf: await remindersPdf([JSON.parse(row.letter) as ReminderLetter]) }
+}
+
+/** The letters of a run that go by post, in one file for the printer. */
+export async function runPrintFile(database: Handle, id: number): Promise<Buffer> {
+  await runRow(database, id)
+  const rows = await database.select<{ letter: string }>(
+    `SELECT n.letter FROM notice n JOIN outbox o ON o.notice_id = n.id
+      WHERE n.run_id = :id AND o.state = 'print' AND n.withdrawn_on IS NULL ORDER BY n.id`,
+    { id },
+  )
+  if (!rows.length) throw new ProblemError(404, 'Nothing to print', 'no letter of this run goes by post')
+  return remindersPdf(rows.map(r => JSON.parse(r.letter) as ReminderLetter))
 }

@@ -1,196 +1,172 @@
-import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
-import { ITEM_KINDS, KINDS } from '../../../core/ledger'
-import { propose, type LeftOut, type Notice, type ReminderCustomer } from '../../../core/reminders'
-import type { PolicyForm } from '../../../contract/reminders'
-import { int } from '../../db/connection'
-import type { Handle } from '../../db/handle'
-import { cell } from '../../db/rows'
+import type { ReferenceRate } from '../../../core/interest'
+import {
+  propose,
+  proposeInterest,
+  type Edits,
+  type Notice,
+  type Proposal,
+  type RunTerms,
+} from '../../../core/reminders'
+import type { PolicyForm, RunScope } from '../../../contract/reminders'
+import type { Handle, Values } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { openAsOfSql } from '../../ledger/asOf'
-import { coveredItems, nextPart } from '../../../core/promises'
-import { toMajor } from '../../../core/money'
-import { disputesOfItems, type ItemDispute } from '../disputes/live'
-import { openPromises } from '../promises/promises'
-import { listPolicies } from './policies'
+import { findCustomer } from '../accounts/customers'
+import { ProblemError } from '../common/problems'
+import { reminderFacts, type Reminded } from './facts'
+import { policiesOn, policyOn, termsOf } from './policies'
+import { referenceRates } from './rates'
 
-export type CustomerRow = {
+/** What a run was asked for. */
+export interface RunAsk {
+  kind: 'reminder' | 'interest'
+  asOf: IsoDate
+  /** Empty: each customer by its own. */
+  policy: string
+  scope: RunScope
+}
+
+/** A run with all that does not change from customer to customer. */
+export interface RunBasis extends RunAsk {
+  policies: ReadonlyMap<string, PolicyForm>
+  rates: readonly ReferenceRate[]
+  edits: Edits
+}
+
+/** What a run is made with: the policies as they held on its day, and the rates. */
+export async function basisOf(database: Handle, ask: RunAsk, edits: Edits): Promise<RunBasis> {
+  const policies = ask.policy
+    ? new Map([[ask.policy, await policyOn(database, ask.policy, ask.asOf)]])
+    : await policiesOn(database, ask.asOf)
+  return { ...ask, edits, policies, rates: await referenceRates(database) }
+}
+
+/** A customer of a run with the policy it is reminded by. */
+export interface Chosen {
   id: number
-  number: string
-  name: string
-  email: string
-  contact: string
-  street: string
-  postcode: string
-  city: string
-  country: string
-  language: string
+  policy: string
 }
 
-const reminderCustomersRow = z.object({
-  id: cell.whole,
-  number: cell.text,
-  name: cell.text,
-  email: cell.text,
-  contact: cell.text,
-  street: cell.text,
-  postcode: cell.text,
-  city: cell.text,
-  country: cell.text,
-  language: cell.text,
-  itemId: cell.whole,
-  itemNumber: cell.text,
-  part: cell.whole,
-  kind: z.enum(ITEM_KINDS),
-  currency: cell.text,
-  dueDate: cell.day,
-  open: cell.sum,
-  baseOpen: cell.sum,
-  level: cell.sum,
-  noticeDate: cell.day.nullable(),
-})
+const POLICY = `COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''), 'standard')`
 
-/** All that the proposal needs of the customers under a policy who have something overdue. */
-export async function reminderCustomers(
-  database: Handle,
-  settings: Settings,
-  policy: string,
-  asOf: IsoDate,
-  only: number[] | null,
-): Promise<(ReminderCustomer & CustomerRow)[]> {
-  const values = { asOf, today: settings.today, policy, only: only ?? [0] }
-  const rows = await database.rows(
-    reminderCustomersRow,
-    `
-    SELECT c.id, c.number, c.name, c.email, c.contact, c.street, c.postcode, c.city, c.country, c.language,
-      i.id AS itemId,
-      i.number AS itemNumber, i.part, i.kind, s.currency, s.due_date AS dueDate, s.open,
-      s.base_open AS baseOpen, l.level, l.noticeDate
-    FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s
-      JOIN customer c ON c.id = s.customer_id
-      JOIN item i ON i.id = s.item_id LEFT JOIN customer_class k ON k.code = c.class
-      LEFT JOIN (SELECT ni.item_id, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate FROM notice_item ni
-      JOIN notice n ON n.id = ni.notice_id GROUP BY ni.item_id) l ON l.item_id = s.item_id
-    WHERE COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''),
-      'standard') = :policy ${only ? 'AND c.id IN (:only)' : ''}
-      AND c.id IN (SELECT customer_id FROM open_item WHERE open > 0 AND due_date < :asOf)
-    ORDER BY c.number, s.due_date, i.id`,
+/** The customers that a run looks at: those of its scope and policy with anything overdue. */
+export async function chosenFor(database: Handle, ask: RunAsk, only?: readonly number[]): Promise<Chosen[]> {
+  const { scope, policy, asOf, kind } = ask
+  const values: Values = { asOf, policy, since: monthOf(asOf) }
+  const where = ['c.merged_into IS NULL']
+  if (policy) where.push(`${POLICY} = :policy`)
+  if (only) {
+    if (!only.length) return []
+    values.only = only
+    where.push('c.id IN (:only)')
+  }
+  if (scope.customer) {
+    values.customerId = (await findCustomer(database, scope.customer, {})).id
+    where.push('c.id = :customerId')
+  }
+  if (scope.class) {
+    values.class = scope.class
+    where.push('c.class = :class')
+  }
+  if (scope.controller) {
+    values.controller = scope.controller
+    where.push('c.controller_id = (SELECT id FROM person WHERE email = :controller)')
+  }
+  if (scope.country) {
+    values.country = scope.country
+    where.push('c.country = :country')
+  }
+  const overdue =
+    'SELECT customer_id FROM open_item WHERE open > 0 AND due_date < :asOf AND posting_date <= :asOf'
+  const paid = `SELECT i.customer_id FROM allocation a JOIN item i ON i.id = a.debit_item_id
+    WHERE a.effective >= :since AND a.effective <= :asOf AND a.effective > i.due_date`
+  where.push(`c.id IN (${kind === 'interest' ? `${overdue} UNION ${paid}` : overdue})`)
+  return database.select<Chosen>(
+    `SELECT c.id, ${POLICY} AS policy FROM customer c LEFT JOIN customer_class k ON k.code = c.class
+      WHERE ${where.join(' AND ')} ORDER BY c.number`,
     values,
   )
-  const pauses = await database.select<{
-    customerId: number
-    itemId: number | null
-    reason: string
-    until: string
-  }>(
-    `SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause
-      WHERE ended = 0 AND until_date >= :asOf`,
-    values,
-  )
-  const disputes = await disputesOfItems(
-    database,
-    rows.map(r => r.itemId),
-  )
-  const promised = await promisedItems(database, settings, rows)
-  const customers = new Map<number, ReminderCustomer & CustomerRow>()
-  for (const {
-    itemId,
-    itemNumber,
-    part,
-    kind,
-    currency,
-    dueDate,
-    open,
-    baseOpen,
-    level,
-    noticeDate,
-    ...c
-  } of rows) {
-    const customer = customers.get(c.id) ?? {
-      ...c,
-      pause: pauses.find(p => p.customerId === c.id && p.itemId === null) ?? null,
-      items: [],
-    }
-    customer.items.push({
-      id: itemId,
-      number: itemNumber,
-      part,
-      currency,
-      dueDate,
-      open: int(open),
-      baseOpen: int(baseOpen),
-      level: int(level),
-      noticeDate,
-      isFee: KINDS[kind].remindable === 'along',
-      pause: pauses.find(p => p.itemId === itemId) ?? null,
-      disputed: disputeOf(disputes.get(itemId)),
-      promised: promised.get(itemId) ?? null,
-    })
-    customers.set(c.id, customer)
-  }
-  return [...customers.values()]
 }
 
-/** A dispute as the core wants it: why, and how much of the item it is about. */
-const disputeOf = (dispute: ItemDispute | undefined) =>
-  dispute ? { reason: dispute.label.toLowerCase(), amount: dispute.amount } : null
+/** The first of the month of a day: interest also looks at what was paid late since then. */
+const monthOf = (day: IsoDate): IsoDate => `${day.slice(0, 8)}01`
 
-/** Items that open promises speak of, with what is promised in words. */
-async function promisedItems(
-  database: Handle,
-  settings: Settings,
-  rows: readonly { id: number; itemId: number; currency: string; open: unknown; dueDate: string }[],
-): Promise<Map<number, string>> {
-  const words = new Map<number, string>()
-  const customers = [...new Set(rows.map(r => r.id))]
-  for (const promise of await openPromises(database, settings, customers)) {
-    const open = rows
-      .filter(r => r.id === promise.customerId)
-      .map(r => ({ itemId: r.itemId, currency: r.currency, open: int(r.open), dueDate: r.dueDate }))
-    const next = nextPart(promise.stand)!
-    const { currency } = promise.promised
-    for (const itemId of coveredItems(promise.promised, promise.stand, open))
-      words.set(itemId, `${toMajor(next.amount - next.paid, currency)} ${currency} promised for ${next.date}`)
-  }
-  return words
-}
+/** So many customers are worked out at a time. */
+export const CUSTOMERS_AT_ONCE = 1000
 
-export interface Proposal {
-  notices: Notice[]
-  leftOut: LeftOut[]
-}
-
-export async function makeProposal(
-  database: Handle,
-  settings: Settings,
-  policy: PolicyForm,
-  asOf: IsoDate,
-  only: number[] | null,
-) {
-  const customers = await reminderCustomers(database, settings, policy.code, asOf, only)
-  const proposal: Proposal = { notices: [], leftOut: [] }
-  for (const customer of customers) {
-    const part = propose(customer, policy.levels, asOf)
-    proposal.notices.push(...part.notices)
-    proposal.leftOut.push(...part.leftOut)
-  }
-  return { customers, proposal }
+export interface Part extends Proposal {
+  customers: Reminded[]
 }
 
 /**
- * The accounts that a run of today would write to, by every policy: the same proposal as the run makes.
+ * The proposal for some customers. The same function makes the proposal, shows it after a change, and makes
+ * it again when it is confirmed.
+ */
+export async function proposeFor(
+  database: Handle,
+  settings: Settings,
+  basis: RunBasis,
+  chosen: readonly Chosen[],
+): Promise<Part> {
+  const withInterest =
+    basis.kind === 'interest' || [...basis.policies.values()].some(p => p.interest !== null)
+  const customers = await reminderFacts(
+    database,
+    settings,
+    chosen.map(c => c.id),
+    { asOf: basis.asOf, withInterest, paidSince: basis.kind === 'interest' ? monthOf(basis.asOf) : null },
+  )
+  const policyOf = new Map(chosen.map(c => [c.id, c.policy]))
+  const part: Part = { customers, notices: [], leftOut: [] }
+  for (const customer of customers) {
+    const code = policyOf.get(customer.id)!
+    const policy = basis.policies.get(code)
+    if (!policy)
+      throw new ProblemError(
+        409,
+        'No policy',
+        `${customer.name} is reminded by the policy ${code}, which does not hold on ${basis.asOf}`,
+        [{ path: 'policy', message: code, satisfy: 'choose a policy that holds, or another day' }],
+      )
+    const terms: RunTerms = {
+      policy: termsOf(policy),
+      asOf: basis.asOf,
+      rates: basis.rates,
+      edits: basis.edits,
+    }
+    const own = basis.kind === 'interest' ? proposeInterest(customer, terms) : propose(customer, terms)
+    for (const notice of own.notices) notice.warnings.push(...textWarnings(policy, customer, notice))
+    part.notices.push(...own.notices)
+    part.leftOut.push(...own.leftOut)
+  }
+  return part
+}
+
+/** A letter that cannot be written in the language of its reader says so before it goes out. */
+function textWarnings(policy: PolicyForm, customer: Reminded, notice: Notice): string[] {
+  const texts = policy.levels[notice.level - 1]?.texts
+  if (!texts || texts[customer.language]) return []
+  const language = new Intl.DisplayNames(['en'], { type: 'language' }).of(customer.language)
+  return [`no text in ${language}: it is written in English`]
+}
+
+/**
+ * The accounts that a run of today would write to, each by its own policy, as the run would propose it.
  * `amount` is what they are to be reminded of, in base currency.
  */
 export async function accountsToRemind(
   database: Handle,
   settings: Settings,
 ): Promise<{ count: number; amount: number }> {
+  const ask: RunAsk = { kind: 'reminder', asOf: settings.today, policy: '', scope: {} }
+  const basis = await basisOf(database, ask, {})
+  const chosen = await chosenFor(database, ask)
   const accounts = new Set<string>()
   let amount = 0
-  for (const policy of (await listPolicies(database)).items) {
-    const { customers, proposal } = await makeProposal(database, settings, policy, settings.today, null)
-    const base = new Map(customers.flatMap(c => c.items.map(i => [i.id, i.baseOpen ?? 0] as const)))
-    for (const notice of proposal.notices) {
+  for (let at = 0; at < chosen.length; at += CUSTOMERS_AT_ONCE) {
+    const part = await proposeFor(database, settings, basis, chosen.slice(at, at + CUSTOMERS_AT_ONCE))
+    const base = new Map(part.customers.flatMap(c => c.items.map(i => [i.id, i.baseOpen ?? 0] as const)))
+    for (const notice of part.notices) {
       accounts.add(notice.customer.number)
       amount += notice.items.reduce((a, i) => a + (base.get(i.id) ?? 0), 0)
     }

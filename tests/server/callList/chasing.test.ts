@@ -24,8 +24,7 @@ import {
   withdrawPromise,
 } from '../../../server/services/promises/promises'
 import { readSettings } from '../../../server/db/settings'
-import { listPolicies } from '../../../server/services/reminders/policies'
-import { makeProposal } from '../../../server/services/reminders/proposal'
+import { basisOf, chosenFor, proposeFor } from '../../../server/services/reminders/proposal'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
 
@@ -72,8 +71,9 @@ const list = async (q: object = {}, actor = books.actor) =>
 const names = (rows: { customer: { number: string } }[]) => rows.map(r => r.customer.number)
 const inProposal = async () => {
   const settings = await readSettings(books.database)
-  const [policy] = (await listPolicies(books.database)).items
-  return (await makeProposal(books.database, settings, policy!, TODAY, null)).proposal
+  const ask = { kind: 'reminder' as const, asOf: TODAY, policy: '', scope: {} }
+  const basis = await basisOf(books.database, ask, {})
+  return proposeFor(books.database, settings, basis, await chosenFor(books.database, ask))
 }
 const at = (day: string) => writeSetting(books.database, 1, 'clock', day)
 

@@ -1,4 +1,4 @@
-import { outbox } from '~~/contract/reminders'
+import { outbox } from '~~/contract/outbox'
 import { readMessage } from '~~/server/services/outbox/outbox'
 
 export default endpoint(outbox.delivered, ({ database, params }) => readMessage(database, params.id))

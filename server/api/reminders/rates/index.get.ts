@@ -1,0 +1,4 @@
+import { reminders } from '~~/contract/reminders'
+import { referenceRates } from '~~/server/services/reminders/rates'
+
+export default endpoint(reminders.rates, async ({ database }) => ({ items: await referenceRates(database) }))

@@ -1,0 +1,216 @@
+import { z } from 'zod'
+import type { IsoDate } from '../../../core/calendar'
+import { ITEM_KINDS, KINDS, kindList, type Move } from '../../../core/ledger'
+import { toMajor } from '../../../core/money'
+import { coveredItems, nextPart } from '../../../core/promises'
+import type { ReminderCustomer, ReminderItem } from '../../../core/reminders'
+import { int } from '../../db/connection'
+import type { Handle } from '../../db/handle'
+import { cell } from '../../db/rows'
+import type { Settings } from '../../db/settings'
+import { disputesOfItems, type ItemDispute } from '../disputes/live'
+import { openPromises } from '../promises/promises'
+
+/** A customer as a run looks at it, with what its letter needs. */
+export interface Reminded extends ReminderCustomer {
+  id: number
+  contact: string
+  street: string
+  postcode: string
+  city: string
+}
+
+export interface FactsAsk {
+  asOf: IsoDate
+  /** Also what was taken off by day, and what interest was charged before. */
+  withInterest: boolean
+  /** Also items that were paid late on this day or later; null: only what is open. */
+  paidSince: IsoDate | null
+}
+
+const customerRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  email: cell.text,
+  contact: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
+  country: cell.text,
+  language: cell.text,
+})
+
+/** The contact for reminders comes before the main address. */
+const CUSTOMERS = `SELECT c.id, c.number, c.name, c.contact, c.street, c.postcode, c.city, c.country, c.language,
+    COALESCE((SELECT t.email FROM contact t WHERE t.customer_id = c.id AND t.reminders = 1 AND t.email <> ''
+      ORDER BY t.id LIMIT 1), c.email) AS email
+  FROM customer c WHERE c.id IN (:ids) ORDER BY c.number`
+
+const itemRow = z.object({
+  customerId: cell.whole,
+  id: cell.whole,
+  number: cell.text,
+  part: cell.whole,
+  kind: z.enum(ITEM_KINDS),
+  currency: cell.text,
+  dueDate: cell.day,
+  open: cell.sum,
+  baseOpen: cell.sum,
+  amount: cell.sum,
+})
+
+const ITEM = `i.id, i.number, i.part, i.kind, i.currency, i.due_date AS dueDate`
+/** What is open now of what was there on the day: what was paid since is not reminded of. */
+const OPEN = `SELECT o.customer_id AS customerId, ${ITEM}, o.open, o.base_open AS baseOpen, i.amount
+  FROM open_item o JOIN item i ON i.id = o.item_id WHERE o.customer_id IN (:ids) AND o.posting_date <= :asOf`
+/** Claims that were paid after they were due, since a day. */
+const PAID_LATE = `SELECT i.customer_id AS customerId, ${ITEM}, 0 AS open, 0 AS baseOpen, i.amount FROM item i
+  JOIN (SELECT debit_item_id AS id, MAX(effective) AS day FROM allocation a WHERE a.effective >= :paidSince
+    AND a.effective <= :asOf GROUP BY debit_item_id) p ON p.id = i.id
+  LEFT JOIN open_item o ON o.item_id = i.id
+  WHERE i.customer_id IN (:ids) AND o.item_id IS NULL AND p.day > i.due_date AND i.kind IN (${kindList(
+    k => k.remindable === 'cause',
+  )}) AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`
+const IN_ORDER = 'ORDER BY customerId, dueDate, id'
+
+interface Reached {
+  itemId: number
+  level: number
+  noticeDate: IsoDate
+  deadline: IsoDate
+}
+/** Levels follow from the notices that count: one that was withdrawn is none. */
+const REACHED = `SELECT ni.item_id AS itemId, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate,
+    MAX(n.deadline) AS deadline FROM live_notice n JOIN notice_item ni ON ni.notice_id = n.id
+  WHERE n.customer_id IN (:ids) GROUP BY ni.item_id`
+
+/** The last day interest was charged for, by documents that were not reversed. */
+const CHARGED = `SELECT l.item_id AS itemId, MAX(l.to_date) AS day FROM interest_line l
+  WHERE l.item_id IN (:itemIds) AND NOT EXISTS (SELECT 1 FROM item r
+    WHERE r.reverses_item_id = l.document_item_id) GROUP BY l.item_id`
+
+const MOVES = `SELECT debit_item_id AS itemId, effective, SUM(amount) AS amount FROM allocation
+  WHERE debit_item_id IN (:itemIds) GROUP BY debit_item_id, effective`
+
+interface PauseRow {
+  customerId: number
+  itemId: number | null
+  reason: string
+  until: string
+}
+
+/** All that a run needs to know of some customers, in the order of their numbers. */
+export async function reminderFacts(
+  database: Handle,
+  settings: Settings,
+  ids: readonly number[],
+  ask: FactsAsk,
+): Promise<Reminded[]> {
+  if (!ids.length) return []
+  const { asOf, withInterest, paidSince } = ask
+  const values = { ids, asOf, paidSince: paidSince ?? asOf }
+  const [customers, open, paid, reached, pauses, handed] = await Promise.all([
+    database.rows(customerRow, CUSTOMERS, values),
+    database.rows(itemRow, `${OPEN} ${IN_ORDER}`, values),
+    paidSince === null ? [] : database.rows(itemRow, `${PAID_LATE} ${IN_ORDER}`, values),
+    database.select<Reached>(REACHED, values),
+    database.select<PauseRow>(
+      `SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause
+        WHERE customer_id IN (:ids) AND ended = 0 AND until_date >= :asOf ORDER BY until_date DESC, id`,
+      values,
+    ),
+    database.select<{ customerId: number; to: string; on: IsoDate }>(
+      `SELECT customer_id AS customerId, agency AS \`to\`, on_date AS \`on\` FROM handover
+        WHERE customer_id IN (:ids) AND ended_on IS NULL ORDER BY id`,
+      values,
+    ),
+  ])
+  const rows = [...open, ...paid]
+  const itemIds = rows.map(r => r.id)
+  const [disputes, promised, moves, charged] = await Promise.all([
+    disputesOfItems(database, itemIds),
+    promisedItems(database, settings, ids, open),
+    withInterest ? movesOf(database, itemIds) : new Map<number, Move[]>(),
+    withInterest ? chargedThrough(database, itemIds) : new Map<number, IsoDate>(),
+  ])
+  const levels = new Map(reached.map(r => [r.itemId, r]))
+  const ofItem = new Map(pauses.filter(p => p.itemId !== null).map(p => [p.itemId!, p]))
+  const ofAccount = new Map(pauses.filter(p => p.itemId === null).map(p => [p.customerId, p]))
+  const handedOver = new Map(handed.map(h => [h.customerId, { to: h.to, on: h.on }]))
+  const stop = (p: PauseRow | undefined) => (p ? { reason: p.reason, until: p.until } : null)
+  const items = new Map<number, ReminderItem[]>()
+  for (const { customerId, kind, open: left, baseOpen, amount, ...row } of rows) {
+    const level = levels.get(row.id)
+    const own = items.get(customerId) ?? []
+    items.set(customerId, own)
+    own.push({
+      ...row,
+      open: int(left),
+      baseOpen: int(baseOpen),
+      amount: KINDS[kind].side === 'credit' ? 0 : int(amount),
+      moves: moves.get(row.id) ?? [],
+      chargedThrough: charged.get(row.id) ?? null,
+      level: level ? int(level.level) : 0,
+      noticeDate: level?.noticeDate ?? null,
+      deadline: level?.deadline ?? null,
+      isCharge: KINDS[kind].remindable === 'along',
+      pause: stop(ofItem.get(row.id)),
+      disputed: disputeOf(disputes.get(row.id)),
+      promised: promised.get(row.id) ?? null,
+      elsewhere: null,
+    })
+  }
+  return customers.map(c => ({
+    ...c,
+    pause: stop(ofAccount.get(c.id)),
+    handedOver: handedOver.get(c.id) ?? null,
+    items: items.get(c.id) ?? [],
+  }))
+}
+
+/** A dispute as the core wants it: why, and how much of the item it is about. */
+const disputeOf = (dispute: ItemDispute | undefined) =>
+  dispute ? { reason: dispute.label.toLowerCase(), amount: dispute.amount } : null
+
+async function movesOf(database: Handle, itemIds: readonly number[]): Promise<Map<number, Move[]>> {
+  const moves = new Map<number, Move[]>()
+  if (!itemIds.length) return moves
+  const rows = await database.select<{ itemId: number; effective: IsoDate; amount: unknown }>(MOVES, {
+    itemIds,
+  })
+  for (const { itemId, effective, amount } of rows)
+    moves.set(itemId, [...(moves.get(itemId) ?? []), { effective, amount: int(amount) }])
+  return moves
+}
+
+async function chargedThrough(database: Handle, itemIds: readonly number[]): Promise<Map<number, IsoDate>> {
+  if (!itemIds.length) return new Map()
+  const rows = await database.select<{ itemId: number; day: IsoDate }>(CHARGED, { itemIds })
+  return new Map(rows.map(r => [r.itemId, r.day]))
+}
+
+/** Items that open promises speak of, with what is promised in words. */
+async function promisedItems(
+  database: Handle,
+  settings: Settings,
+  ids: readonly number[],
+  rows: readonly { id: number; customerId: number; currency: string; open: unknown; dueDate: string }[],
+): Promise<Map<number, string>> {
+  const words = new Map<number, string>()
+  const byCustomer = new Map<number, { itemId: number; currency: string; open: number; dueDate: string }[]>()
+  for (const promise of await openPromises(database, settings, ids)) {
+    const { customerId } = promise
+    const open =
+      byCustomer.get(customerId) ??
+      rows
+        .filter(r => r.customerId === customerId)
+        .map(r => ({ itemId: r.id, currency: r.currency, open: int(r.open), dueDate: r.dueDate }))
+    byCustomer.set(customerId, open)
+    const next = nextPart(promise.stand)!
+    const { currency } = promise.promised
+    for (const itemId of coveredItems(promise.promised, promise.stand, open))
+      words.set(itemId, `${toMajor(next.amount - next.paid, currency)} ${currency} promised for ${next.date}`)
+  }
+  return words
+}
