@@ -2,8 +2,8 @@ import { addDays, dayNumber, daysBetween, type IsoDate } from '../calendar'
 
 /**
  * How days become a share of a year. `actual/actual`: days of leap years over 366, others over 365.
- * `30E/360`: every month has thirty days, a 31st counts as the 30th. ISDA definitions (from memory); the bond basis of
- * 30/360 is not among them, because it cannot be split where a rate changes.
+ * `30E/360`: every month has thirty days, a 31st counts as the 30th. ISDA definitions (from memory); the bond
+ * basis of 30/360 is not among them, because it cannot be split where a rate changes.
  */
 export const CONVENTIONS = {
   'actual/360': 'Actual days over 360',

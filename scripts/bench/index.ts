@@ -22,13 +22,14 @@ import { position } from './position'
 import { chasing } from './chasing'
 import { checks, comparison, fillImage, imageRight, visible } from './image'
 import { posting } from './posting'
+import { reminderRun } from './reminders'
 import { build } from './world'
 
 /*
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
- * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`
- * only these measures.
+ * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`,
+ * `-- reminders` only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -177,7 +178,7 @@ async function verified(): Promise<boolean> {
 }
 
 async function main(): Promise<boolean> {
-  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters'].find(part =>
+  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters', 'reminders'].find(part =>
     process.argv.includes(part),
   )
   if (only === 'cash') {
@@ -204,6 +205,10 @@ async function main(): Promise<boolean> {
     await openLine()
     return verified()
   }
+  if (only === 'reminders') {
+    await reminderRun()
+    return verified()
+  }
   if (only === 'letters') {
     await fillImage()
     await chasing()
@@ -217,6 +222,7 @@ async function main(): Promise<boolean> {
     await visible()
     await position()
     await chasing()
+    await reminderRun()
     await imageRight()
     if (only) return verified()
   }

@@ -97,6 +97,7 @@ export const up = [
     ADD KEY (interest_item_id)`,
   `UPDATE notice n JOIN customer c ON c.id = n.customer_id JOIN reminder_run r ON r.id = n.run_id
     SET n.key_text = CONCAT(c.number, ' ', n.currency), n.policy = r.policy`,
+  `ALTER TABLE outbox ADD KEY (notice_id)`,
   // What counts for levels and dates: notices that were not withdrawn.
   `CREATE VIEW live_notice AS SELECT * FROM notice WHERE withdrawn_on IS NULL`,
   `CREATE TABLE interest_line (

@@ -17,33 +17,41 @@ interface NoticeRow extends SentNotice {
   letterState: string | null
 }
 
-/** Notices of a run that count, each with a later one that took an item of it further. */
+/** Notices of a run that count. */
 const NOTICES = `SELECT n.id, n.key_text AS \`key\`, n.number, n.customer_id AS customerId,
-    c.number AS customerNumber, c.name AS customerName, n.fee_item_id AS feeItemId, n.interest_item_id AS interestItemId,
-    o.state AS letterState,
-    (SELECT MIN(x.number) FROM notice_item ni JOIN notice_item xi ON xi.item_id = ni.item_id
-      JOIN live_notice x ON x.id = xi.notice_id
-      WHERE ni.notice_id = n.id AND x.id > n.id AND xi.level > 0) AS followedByNotice,
-    (SELECT MIN(d.number) FROM interest_line l JOIN interest_line m ON m.item_id = l.item_id
-      AND m.from_date > l.to_date JOIN item d ON d.id = m.document_item_id
-      WHERE l.document_item_id = n.interest_item_id AND NOT EXISTS (SELECT 1 FROM item r
-        WHERE r.reverses_item_id = d.id)) AS followedByInterest
+    c.number AS customerNumber, c.name AS customerName, n.fee_item_id AS feeItemId,
+    n.interest_item_id AS interestItemId, o.state AS letterState
   FROM live_notice n JOIN customer c ON c.id = n.customer_id LEFT JOIN outbox o ON o.notice_id = n.id
   WHERE n.run_id = :runId ORDER BY n.id`
 
+/** Of the notices of a run, a later one that took an item of it further. */
+const LATER = `SELECT n.id, MIN(x.number) AS later FROM live_notice n
+  JOIN notice_item ni ON ni.notice_id = n.id
+  JOIN notice_item xi ON xi.item_id = ni.item_id AND xi.notice_id > ni.notice_id AND xi.level > 0
+  JOIN live_notice x ON x.id = xi.notice_id
+  WHERE n.run_id = :runId GROUP BY n.id`
+
+/** Of the notices of a run, later interest on an item that it charged. */
+const LATER_INTEREST = `SELECT n.id, MIN(d.number) AS later FROM live_notice n
+  JOIN interest_line l ON l.document_item_id = n.interest_item_id
+  JOIN interest_line m ON m.item_id = l.item_id AND m.from_date > l.to_date
+    AND m.document_item_id <> l.document_item_id
+  JOIN item d ON d.id = m.document_item_id
+  WHERE n.run_id = :runId AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = d.id)
+  GROUP BY n.id`
+
 async function sentNotices(db: Handle, runId: number): Promise<NoticeRow[]> {
   const rows = await db.select<
-    Omit<NoticeRow, 'customer' | 'followedBy'> & {
-      customerNumber: string
-      customerName: string
-      followedByNotice: string | null
-      followedByInterest: string | null
-    }
+    Omit<NoticeRow, 'customer' | 'followedBy'> & { customerNumber: string; customerName: string }
   >(NOTICES, { runId })
-  return rows.map(({ customerNumber, customerName, followedByNotice, followedByInterest, ...row }) => ({
+  const followed = new Map<number, string>()
+  for (const sql of [LATER_INTEREST, LATER])
+    for (const { id: noticeId, later } of await db.select<{ id: number; later: string }>(sql, { runId }))
+      followed.set(noticeId, later)
+  return rows.map(({ customerNumber, customerName, ...row }) => ({
     ...row,
     customer: { number: customerNumber, name: customerName },
-    followedBy: followedByNotice ?? followedByInterest,
+    followedBy: followed.get(row.id) ?? null,
   }))
 }
 

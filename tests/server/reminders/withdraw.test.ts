@@ -125,6 +125,24 @@ test('a run withdrawn leaves balances, levels, ages and accounts as they were; t
   ])
 })
 
+test('interest of several periods in one document is no later interest', async () => {
+  const part = (await itemsOf('W2'))[0]!
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'W2',
+      date: '2026-10-01',
+      means: [{ means: 'transfer', amount: 50_000 }],
+      allocations: [{ itemId: part.id, amount: 50_000 }],
+    }),
+  )
+  const { id } = await propose({ customer: 'W2' })
+  expect((await noticesOf(books.database, id))[0]!.interestLines).toHaveLength(2)
+  await confirm(id)
+  expect((await withdraw(id)).state).toBe('withdrawn')
+})
+
 test('for one customer only; twice is once; letters that wait are stopped, and then nobody is told', async () => {
   const { id } = await propose()
   await confirm(id)
