@@ -21,10 +21,28 @@ export interface Addressed {
 
 export type Paper = ReturnType<typeof letterDocument>
 
-/** Where a window of an envelope shows the address: 45 mm from the top (DIN 5008, form A, from memory). */
-const ADDRESS_TOP = 140
-/** Where the subject of a letter stands. */
-const SUBJECT_TOP = 235
+const MM = 72 / 25.4
+
+/**
+ * What the window of an envelope shows, from the left and top edges of the sheet. `left`: DIN 5008 form B,
+ * 85 × 45 mm, 20 mm and 45 mm in (from memory); the usual envelopes of Ireland, Britain and Italy show it too.
+ * `right`: the French way, the recipient at the right (from memory).
+ */
+export const WINDOWS = {
+  left: { x: 20 * MM, y: 45 * MM, width: 85 * MM, height: 45 * MM },
+  right: { x: 110 * MM, y: 45 * MM, width: 85 * MM, height: 45 * MM },
+} as const
+
+/** Countries whose envelopes have their window at the right. The sender's country counts: it buys them. */
+const RIGHT_WINDOW = new Set(['FR', 'BE', 'LU', 'CH', 'ES', 'PT'])
+export const windowOf = (country: string | undefined) =>
+  WINDOWS[country !== undefined && RIGHT_WINDOW.has(country) ? 'right' : 'left']
+
+/** Within the window: our address in small first, then the recipient. */
+const SENDER_IN = 2 * MM
+const RECIPIENT_IN = 7 * MM
+/** Below the window, where the subject of a letter stands. */
+const SUBJECT_TOP = 98.5 * MM
 
 /** Our name and address in a line, above the recipient and at the foot. */
 export function senderOf({ company, house }: Addressed): string {
@@ -56,23 +74,30 @@ export function drawHead(
   const { house } = letter
   if (house?.logo)
     doc.image(Buffer.from(house.logo, 'base64'), right - 150, 44, { fit: [150, 44], align: 'right' })
+  const window = windowOf(house?.country)
+  const isLeft = window === WINDOWS.left
+  // The text of the letter begins where a left window's does, so that both stand in one line.
+  const x = isLeft ? LEFT : window.x + 3 * MM
+  const room = { width: window.x + window.width - x, lineBreak: false, ellipsis: true }
+  const top = window.y + RECIPIENT_IN
   const sender = senderOf(letter)
   doc
     .font(sansFor(sender))
-    .fontSize(7.5)
+    .fontSize(7)
     .fillColor(SOFT)
-    .text(sender, LEFT, ADDRESS_TOP - 14, { width: 250 })
+    .text(sender, x, window.y + SENDER_IN, room)
   doc.fillColor(INK).fontSize(10.5)
   recipientOf(letter, language).forEach((part, n) =>
-    doc.font(sansFor(part)).text(part, LEFT, ADDRESS_TOP + n * 14, { width: 250, lineBreak: false }),
+    doc.font(sansFor(part)).text(part, x, top + n * 14, room),
   )
   doc.fillColor(SOFT).fontSize(9.5)
+  const factsAt = isLeft ? right - 190 : LEFT
   facts.forEach(([label, value], i) => {
-    doc.font(sansFor(label)).text(label, right - 190, ADDRESS_TOP + i * 14, { width: 80 })
+    doc.font(sansFor(label)).text(label, factsAt, top + i * 14, { width: 80 })
     doc
       .font(sansFor(value))
       .fillColor(INK)
-      .text(value, right - 110, ADDRESS_TOP + i * 14, { width: 110, align: 'right' })
+      .text(value, factsAt + 80, top + i * 14, { width: 110, align: isLeft ? 'right' : 'left' })
       .fillColor(SOFT)
   })
   doc.fillColor(INK).font(serifFor(subject)).fontSize(15).text(subject, LEFT, SUBJECT_TOP, { width })

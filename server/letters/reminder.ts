@@ -3,7 +3,7 @@ import type { Addressed } from './head'
 import { paymentCode } from './payment'
 import { reminderWordsOf } from './reminderWords'
 import { sheetPdf, type LetterSheet, type SheetSection } from './sheet'
-import { formatDate, formatMoney, type LetterText } from './text'
+import { formatDate, formatMoney, formatPercent, type LetterText } from './text'
 import { wordsOf } from './words'
 
 /** A reminder or interest note as it is kept: all that its PDF shows follows from it. */
@@ -86,7 +86,6 @@ function interestSection(letter: ReminderLetter): SheetSection | null {
   const own = reminderWordsOf(language)
   const money = (amount: number) => formatMoney(amount, notice.currency, language)
   const day = (date: string) => formatDate(date, language)
-  const percent = new Intl.NumberFormat(language === 'no' ? 'nb' : language, { maximumFractionDigits: 4 })
   return {
     title: own.interest,
     columns: [
@@ -103,13 +102,14 @@ function interestSection(letter: ReminderLetter): SheetSection | null {
       day(l.from),
       day(l.to),
       String(l.days),
-      `${percent.format(Number(l.rate))} %`,
+      formatPercent(l.rate, language),
       money(l.base),
       money(l.amount),
     ]),
     totals: [],
     strata: null,
     qr: '',
+    explains: true,
   }
 }
 
@@ -135,7 +135,7 @@ export function reminderSheet(letter: ReminderLetter): LetterSheet {
       [words.account, letter.customer.number],
     ],
     before,
-    sections: interest ? [interest, claim] : [claim],
+    sections: interest ? [claim, interest] : [claim],
     closing,
     pays: true,
   }

@@ -14,6 +14,8 @@ export interface SheetSection {
   strata: { amounts: number[]; texts: string[] } | null
   /** What a QR code of a transfer holds; empty for none. */
   qr: string
+  /** It only explains another part: how to pay stands there. */
+  explains?: true
 }
 
 /** A letter of ours other than a reminder: statement, copy, plan. Its PDF shows this and nothing else. */
@@ -155,7 +157,7 @@ function drawSheet(paper: Paper, sheet: LetterSheet): void {
   for (const section of sheet.sections) {
     drawTable(paper, pen, section)
     if (section.strata) drawStrata(paper, pen, section.strata)
-    if (sheet.pays) drawPaying(paper, pen, sheet, section.qr)
+    if (sheet.pays && !section.explains) drawPaying(paper, pen, sheet, section.qr)
     pen.y += 12
   }
   if (sheet.closing) {

@@ -48,26 +48,45 @@ export async function fillText(text: LetterText, values: LetterValues): Promise<
   return { subject, body: String(await engine.parseAndRender(text.body, values)).trim() }
 }
 
-export function formatMoney(amount: number, currency: string, language: string): string {
-  return new Intl.NumberFormat(LOCALE[language] ?? language, {
-    style: 'currency',
-    currency,
-    currencyDisplay: 'code',
-  }).format(Number(toMajor(amount, currency)))
+/** Formatters are costly to make and the same for every letter. */
+function remembered<T>(make: (locale: string, what: string) => T): (locale: string, what: string) => T {
+  const made = new Map<string, T>()
+  return (locale, what) => {
+    const key = `${locale} ${what}`
+    const known = made.get(key) ?? make(locale, what)
+    made.set(key, known)
+    return known
+  }
 }
+
+const moneyFormat = remembered(
+  (locale, currency) =>
+    new Intl.NumberFormat(locale, { style: 'currency', currency, currencyDisplay: 'code' }),
+)
+const dayFormat = remembered(
+  locale =>
+    new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' }),
+)
+const percentFormat = remembered(locale => new Intl.NumberFormat(locale, { maximumFractionDigits: 4 }))
+
+const LOCALE: Record<string, string> = { en: 'en-GB', no: 'nb' }
+const localeOf = (language: string): string => LOCALE[language] ?? language
+
+export const formatMoney = (amount: number, currency: string, language: string): string =>
+  moneyFormat(localeOf(language), currency).format(Number(toMajor(amount, currency)))
+
+/** A percentage as a decimal text, in the way of a language. */
+export const formatPercent = (percent: string, language: string): string =>
+  `${percentFormat(localeOf(language), 'percent').format(Number(percent))} %`
 
 export function formatDate(date: IsoDate, language: string): string {
   const at = Date.parse(`${date}T00:00:00Z`)
-  const format = (locale: string) =>
-    new Intl.DateTimeFormat(locale, { day: 'numeric', month: 'short', year: 'numeric', timeZone: 'UTC' })
-  if (language !== 'en') return format(LOCALE[language] ?? language).format(at)
+  if (language !== 'en') return dayFormat(localeOf(language), 'day').format(at)
   // The English of the screens: three letters for every month, the day first.
   const parts = new Map(
-    format('en-US')
+    dayFormat('en-US', 'day')
       .formatToParts(at)
       .map(p => [p.type, p.value]),
   )
   return `${parts.get('day')} ${parts.get('month')} ${parts.get('year')}`
 }
-
-const LOCALE: Record<string, string> = { en: 'en-GB', no: 'nb' }
