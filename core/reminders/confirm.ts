@@ -14,9 +14,10 @@ export interface ConfirmState {
   state: RunState
   version: number
   asOf: IsoDate
-  /** The notices as they were proposed and changed by people, and as they would be now. */
-  proposed: readonly Notice[]
-  now: readonly Notice[]
+  /** The notices as they were proposed and changed by people. */
+  proposed: readonly NoticeHead[]
+  /** Those that would be others now. */
+  movedOn: readonly NoticeHead[]
   /** Ids of the customers by number. */
   customerIds: ReadonlyMap<string, number>
 }
@@ -25,9 +26,15 @@ export interface ConfirmAsk {
   version: number
 }
 
+/** What of a notice is posted: its items stay where they are kept, a large run has many. */
+export type NoticeHead = Pick<
+  Notice,
+  'key' | 'customer' | 'currency' | 'policy' | 'level' | 'fee' | 'feeTax' | 'interest' | 'deadline'
+>
+
 /** A notice to send: which of the postings is its own, null when nothing is posted for it. */
 export interface SendingNotice {
-  notice: Notice
+  notice: NoticeHead
   posting: number | null
   /** Which of the items of the posting is the fee, and which the interest. */
   fee: number | null
@@ -37,8 +44,9 @@ export interface Sending {
   notices: SendingNotice[]
 }
 
-const isSame = (a: Notice, b: Notice | undefined): boolean =>
-  b !== undefined && JSON.stringify(a) === JSON.stringify(b)
+/** Whether a notice would be the same now, to the last figure and word. */
+export const isSameNotice = (proposed: Notice, now: Notice | undefined): boolean =>
+  now !== undefined && JSON.stringify(proposed) === JSON.stringify(now)
 
 /**
  * A run is confirmed only as proposed: what was paid, paused or reminded meanwhile refuses it. A run that was
@@ -74,23 +82,20 @@ function runRefusals(state: ConfirmState, ask: ConfirmAsk): Refusal[] {
     return [refuse('run.changed', 'version', 'someone else changed this run meanwhile', 'reload it')]
   if (!state.proposed.length)
     return [refuse('run.some', 'run', 'every notice is left out', 'include at least one notice')]
-  const byKey = new Map(state.now.map(n => [n.key, n]))
-  return state.proposed
-    .filter(n => !isSame(n, byKey.get(n.key)))
-    .map(n =>
-      refuse(
-        'run.moved-on',
-        n.key,
-        `${n.customer.name} was paid, paused or reminded since the proposal`,
-        'propose the run again',
-      ),
-    )
+  return state.movedOn.map(n =>
+    refuse(
+      'run.moved-on',
+      n.key,
+      `${n.customer.name} was paid, paused or reminded since the proposal`,
+      'propose the run again',
+    ),
+  )
 }
 
 /** The documents of a notice, in one entry that bears its number. */
 function chargesOf(
   state: ConfirmState,
-  notice: Notice,
+  notice: NoticeHead,
 ): Decided<{ fee: number | null; interest: number | null }> {
   const none = { fee: null, interest: null }
   if (!notice.fee && !notice.interest) return { ok: true, postings: [], facts: none }
@@ -117,7 +122,7 @@ function chargesOf(
   return { ok: true, postings: [posting], facts }
 }
 
-function documentOf(state: ConfirmState, notice: Notice, kind: 'fee' | 'interest', firstKey: number) {
+function documentOf(state: ConfirmState, notice: NoticeHead, kind: 'fee' | 'interest', firstKey: number) {
   const { ledger, asOf } = state
   const amount = kind === 'fee' ? notice.fee : notice.interest
   const intent: DocumentIntent = {

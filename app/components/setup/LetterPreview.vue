@@ -21,6 +21,7 @@ watchEffect(async () => {
   const values = {
     ...{ company: session.settings?.company ?? '', customer: 'Quillhaven Stores', contact: 'Ada Rook' },
     ...{ number: 'N-00042', level: props.level, total: money(121_040 + props.fee), fee: money(props.fee) },
+    ...{ interest: money(4280), has_interest: true },
     ...{ has_fee: props.fee > 0, date: dateText(session.today), deadline: dateText(session.today), items: 2 },
   }
   const { subject, body } = props

@@ -5,7 +5,7 @@ import { DISPUTE_REASONS, type DisputeReason } from '~~/core/disputes'
 import { MAIL_KINDS } from '~~/core/inbox'
 import { contract } from '~~/contract'
 import type { AccountItem } from '~~/contract/accounts'
-import type { MailDetail, MailRow } from '~~/contract/inbox'
+import type { MailDetail, MailPage, MailRow } from '~~/contract/inbox'
 import { REASON_CODES } from '~/composables/chasing'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
@@ -26,7 +26,7 @@ const {
   trouble: unread,
   more,
   reload,
-} = usePages<MailRow, { items: MailRow[]; waiting: number; next: string | null }>(
+} = usePages<MailRow, MailPage>(
   cursor => call(contract.inbox.list, { query: { state: state.value, limit: 60, cursor } }),
   [state],
 )

@@ -1,119 +1,114 @@
 <script setup lang="ts">
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
-import type { ProposedNotice, Run } from '~~/contract/reminders'
+import type { RunNotice } from '~~/contract/reminders'
 import { useKeys } from '~/composables/keys'
+import { useReminderRun } from '~/composables/reminderRun'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
-import { call, problemText, urlOf } from '~/utils/api'
-import { dateText, plural, proseText } from '~/utils/format'
+import { urlOf } from '~/utils/api'
+import { dateText, plural } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
-const run = ref<Run | null>(null)
-const excluded = ref<Set<string>>(new Set())
+const { run, list, search, trouble, busy, open, progress, stop, edits, edit, confirm, discard, again, load } =
+  useReminderRun(id)
+const { rows, answer, loading, trouble: unread, more } = list
 const view = ref<'notices' | 'left'>('notices')
-const trouble = ref('')
-const moved = ref(false)
-const busy = ref(false)
 const opened = ref<string | null>(null)
-const current = ref<ProposedNotice | null>(null)
-async function load(): Promise<void> {
-  try {
-    run.value = await call(contract.reminders.run, { params: { id: id.value } })
-    excluded.value = new Set(run.value.notices.filter(n => !n.included).map(n => n.key))
-    if (!run.value.notices.length) view.value = 'left'
-  } catch (error) {
-    trouble.value = problemText(error)
-  }
-}
-watch(id, load, { immediate: true })
-const open = computed(() => run.value?.state === 'proposed' && session.can('reminders.run'))
-const chosen = computed(() => run.value?.notices.filter(n => !excluded.value.has(n.key)) ?? [])
-const byCurrency = computed(() => {
-  const sums = new Map<string, { currency: string; n: number; total: number; fee: number }>()
-  for (const n of chosen.value) {
-    const s = sums.get(n.currency) ?? { currency: n.currency, n: 0, total: 0, fee: 0 }
-    sums.set(n.currency, { ...s, n: s.n + 1, total: s.total + n.total, fee: s.fee + n.fee })
-  }
-  return [...sums.values()].sort((a, b) => b.n - a.n)
-})
-const levels = computed(() =>
-  [1, 2, 3, 4, 5, 6].map(l => ({ l, n: chosen.value.filter(n => n.level === l).length })).filter(x => x.n),
+const current = ref<RunNotice | null>(null)
+const asks = ref<'leaveOut' | 'recipient' | null>(null)
+const withdrawing = ref<'notice' | 'run' | null>(null)
+const moved = computed(() => /propose the run again/.test(trouble.value))
+const isInterest = computed(() => run.value?.kind === 'interest')
+const mayWithdraw = computed(
+  () => run.value?.state === 'confirmed' && session.can('reminders.run') && withdrawing.value === null,
 )
-const letters = computed(() => ({
-  email: chosen.value.filter(n => n.channel === 'email').length,
-  print: chosen.value.filter(n => n.channel === 'print').length,
-}))
-const sentOf = (n: ProposedNotice) => run.value?.sent.find(s => s.key === n.key)
-function toggle(n: ProposedNotice): void {
-  const next = new Set(excluded.value)
-  if (!next.delete(n.key)) next.add(n.key)
-  excluded.value = next
-}
-async function confirm(): Promise<void> {
-  if (!open.value || busy.value || !chosen.value.length) return
-  busy.value = true
-  try {
-    run.value = await call(contract.reminders.confirm, {
-      params: { id: id.value },
-      body: { version: run.value!.version, exclude: [...excluded.value] },
-    })
-    trouble.value = ''
-    desk.say({
-      text: `${plural(run.value.sent.length, 'notice')} out.`,
-      to: '/outbox',
-      action: 'See the outbox',
-    })
-    await desk.refresh()
-  } catch (error) {
-    trouble.value = problemText(error)
-    moved.value = /propose the run again/.test(trouble.value)
-  } finally {
-    busy.value = false
-  }
-}
-async function again(): Promise<void> {
-  const fresh = await call(contract.reminders.propose, {
-    body: { asOf: run.value!.asOf, policy: run.value!.policy },
-  })
-  await call(contract.reminders.discard, { params: { id: id.value } })
-  moved.value = false
-  trouble.value = ''
-  await navigateTo(`/reminders/${fresh.id}`)
-}
-async function discard(): Promise<void> {
-  try {
-    await call(contract.reminders.discard, { params: { id: id.value } })
-    desk.say({ text: `Run ${id.value} discarded; nothing was sent.` })
-    await navigateTo('/reminders')
-  } catch (error) {
-    trouble.value = problemText(error)
-  }
-}
-const letterUrl = (n: ProposedNotice) => {
-  const s = sentOf(n)
-  return s
-    ? urlOf(contract.reminders.letter, { id: s.id })
+const title = computed(() => `${isInterest.value ? 'Interest' : 'Reminder'} run ${run.value?.id ?? ''}`)
+const scopeText = computed(() => {
+  const { customer, class: klass, controller, country } = run.value?.scope ?? {}
+  return [
+    run.value?.policy ? `policy ${run.value.policy}` : 'each customer by its own policy',
+    customer && `customer ${customer}`,
+    klass && `class ${klass}`,
+    controller && `looked after by ${controller}`,
+    country && `in ${country}`,
+  ]
+    .filter(Boolean)
+    .join(', ')
+})
+const STATES = {
+  preparing: 'is being worked out',
+  proposed: 'proposed, not sent',
+  confirmed: 'sent',
+  withdrawn: 'withdrawn',
+  discarded: 'discarded',
+} as const
+const levels = computed(() =>
+  (run.value?.totals.byLevel ?? [])
+    .filter(l => l.level > 0)
+    .map(l => `level ${l.level}: ${l.notices}`)
+    .join(', '),
+)
+const letterOf = (n: RunNotice) =>
+  n.sent
+    ? urlOf(contract.reminders.letter, { id: n.sent.id })
     : urlOf(contract.reminders.preview, { id: id.value }, { key: n.key })
+const changes = computed(() => (current.value ? (edits.value.get(current.value.key) ?? {}) : {}))
+
+/** Space: brings a notice back at once; leaving it out asks why. */
+function toggle(): void {
+  if (!current.value) return
+  if (current.value.included) asks.value = 'leaveOut'
+  else void edit(current.value, { leaveOut: undefined, items: undefined })
+}
+async function keep(text: string): Promise<void> {
+  const what = asks.value
+  asks.value = null
+  if (!current.value || !what) return
+  await edit(current.value, what === 'leaveOut' ? { leaveOut: text.trim() } : { recipient: text.trim() })
+}
+const on = (is: boolean | undefined) => (is ? undefined : (true as const))
+const canEdit = () => Boolean(open.value && current.value && view.value === 'notices' && !asks.value)
+const edited = (change: () => object) => () => {
+  if (current.value) void edit(current.value, change())
 }
 useKeys([
+  { key: ' ', label: 'Leave out, or send after all', when: canEdit, run: toggle },
   {
-    key: ' ',
-    label: 'Send or leave out',
-    when: () => open.value && view.value === 'notices',
+    key: 'd',
+    label: 'One level lower, or as proposed',
+    when: () => canEdit() && !isInterest.value,
+    run: edited(() => ({ oneLower: on(changes.value.oneLower) })),
+  },
+  {
+    key: 'f',
+    label: 'No fee, or as proposed',
+    when: () => canEdit() && !isInterest.value,
+    run: edited(() => ({ noFee: on(changes.value.noFee) })),
+  },
+  {
+    key: 'i',
+    label: 'No interest, or as proposed',
+    when: () => canEdit() && !isInterest.value,
+    run: edited(() => ({ noInterest: on(changes.value.noInterest) })),
+  },
+  {
+    key: 'a',
+    label: 'To another address',
+    when: canEdit,
     run: () => {
-      if (current.value) toggle(current.value)
+      asks.value = 'recipient'
     },
   },
   {
     key: 'l',
     label: 'The letter',
-    when: () => view.value === 'notices',
+    when: () => view.value === 'notices' && Boolean(current.value),
     run: () => {
-      if (current.value) window.open(letterUrl(current.value), '_blank')
+      window.open(letterOf(current.value!), '_blank')
     },
   },
   {
@@ -124,13 +119,27 @@ useKeys([
     },
   },
   {
+    key: 'w',
+    label: 'Withdraw the notice of this row',
+    when: () => mayWithdraw.value && Boolean(current.value?.sent && !current.value.sent.withdrawnOn),
+    run: () => {
+      withdrawing.value = 'notice'
+    },
+  },
+  {
+    key: 'W',
+    label: 'Withdraw the whole run',
+    when: () => mayWithdraw.value,
+    run: () => {
+      withdrawing.value = 'run'
+    },
+  },
+  {
     key: 'Ctrl+Enter',
     label: 'Confirm the run',
     inFields: true,
-    when: () => Boolean(open.value),
-    run: () => {
-      void confirm()
-    },
+    when: () => Boolean(open.value) && !asks.value,
+    run: () => void confirm(),
   },
 ])
 </script>
@@ -139,14 +148,10 @@ useKeys([
   <p v-if="!run && trouble" class="wrong p-[18px]">{{ trouble }}</p>
   <template v-if="run">
     <div class="sheet-head">
-      <h1>Reminder run {{ run.id }}</h1>
+      <h1>{{ title }}</h1>
       <span class="text-soft"
-        >as of {{ dateText(run.asOf) }}, policy {{ run.policy }},
-        {{
-          { proposed: 'proposed, not sent', confirmed: `sent by ${run.confirmedBy}`, discarded: 'discarded' }[
-            run.state
-          ]
-        }}</span
+        >as of {{ dateText(run.asOf) }}, {{ scopeText }}, {{ STATES[run.state]
+        }}<template v-if="run.confirmedBy"> by {{ run.confirmedBy }}</template></span
       >
       <span class="ml-auto flex gap-4"
         ><button
@@ -154,39 +159,54 @@ useKeys([
           :class="view === 'notices' ? 'border-accent font-semibold' : 'border-transparent text-soft'"
           @click="view = 'notices'"
         >
-          Notices {{ run.notices.length }}</button
+          Notices {{ run.totals.all }}</button
         ><button
           class="border-b-2 pb-0.5"
           :class="view === 'left' ? 'border-accent font-semibold' : 'border-transparent text-soft'"
           data-test="left-out"
           @click="view = 'left'"
         >
-          Left out {{ run.leftOut.length }} <kbd>O</kbd>
+          Left out {{ run.totals.leftOutLines }} <kbd>O</kbd>
         </button></span
       >
     </div>
-    <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">
-      {{ trouble }} <button v-if="moved" class="plain" @click="again">Propose again</button>
+    <p v-if="run.state === 'preparing'" class="px-[18px] pb-2" role="status">
+      The proposal is being worked out: {{ progress || 'waits for its turn' }}.
+      <button class="plain" @click="stop">Stop</button>
     </p>
-    <SheetTable
+    <p v-if="trouble || unread" class="wrong px-[18px] pb-2" role="alert">
+      {{ trouble || unread }} <button v-if="moved" class="plain" @click="again">Propose again</button>
+    </p>
+    <div class="filters">
+      <span
+        ><label class="label" for="run-search">Customer </label
+        ><input id="run-search" v-model="search" class="field w-[180px]" placeholder="name or number"
+      /></span>
+      <span v-if="open" class="hint"
+        ><kbd>Space</kbd> leave out <kbd>D</kbd> level lower <kbd>F</kbd> no fee <kbd>I</kbd> no interest
+        <kbd>A</kbd> address <kbd>L</kbd> letter</span
+      >
+      <span v-else-if="mayWithdraw" class="hint"
+        ><kbd>W</kbd> withdraw the notice of a row, or
+        <button class="makes" @click="withdrawing = 'run'">the whole run</button></span
+      >
+      <a
+        v-if="run.state === 'confirmed' && run.totals.letters"
+        class="plain ml-auto"
+        :href="urlOf(contract.reminders.printFile, { id })"
+        target="_blank"
+        >{{ plural(run.totals.letters, 'letter') }} to print</a
+      >
+    </div>
+    <NoticeTable
       v-if="view === 'notices'"
-      key="n"
-      :columns="[
-        { key: 'send', label: 'Send', width: 44 },
-        { key: 'customer', label: 'Customer', cut: true },
-        { key: 'level', label: 'Level', num: true, width: 50 },
-        { key: 'items', label: 'Items', num: true, width: 48 },
-        { key: 'total', label: 'Overdue', num: true, width: 130 },
-        { key: 'fee', label: 'Fee', num: true, width: 76 },
-        { key: 'channel', label: 'By', width: 56 },
-        { key: 'letter', label: 'Letter', width: 72 },
-      ]"
-      :rows="run.notices"
-      :row-key="n => n.key"
-      :loading="false"
-      label="Notices"
+      :run-id="id"
+      :is-interest="isInterest"
+      :rows="rows"
+      :more="Boolean(answer?.next)"
+      :loading="loading || run.state === 'preparing'"
       :opened="opened"
-      :row-class="n => (excluded.has(n.key) ? 'text-faint' : '')"
+      @more="more"
       @cursor="
         n => {
           current = n
@@ -199,147 +219,53 @@ useKeys([
         }
       "
     >
-      <template #cell-send="{ row }"
-        ><input
-          type="checkbox"
-          class="tick"
-          tabindex="-1"
-          :disabled="!open"
-          :checked="!excluded.has(row.key)"
-          :aria-label="`Send to ${row.customer.name}`"
-          @click.stop
-          @change="toggle(row)"
-      /></template>
-      <template #cell-customer="{ row }"
-        ><span class="name">{{ row.customer.name }}</span
-        ><span class="aside ml-1.5">{{ row.why }}</span></template
-      >
-      <template #cell-level="{ row }"
-        ><b class="font-semibold">{{ row.level }}</b></template
-      >
-      <template #cell-items="{ row }">{{ row.items.length }}</template>
-      <template #cell-total="{ row }"
-        ><Figure :amount="row.total" :currency="row.currency" /><span class="aside ml-1">{{
-          row.currency
-        }}</span></template
-      >
-      <template #cell-fee="{ row }"><Figure :amount="row.fee" :currency="row.currency" /></template>
-      <template #cell-channel="{ row }">{{ row.channel === 'email' ? 'e-mail' : 'print' }}</template>
-      <template #cell-letter="{ row }"
-        ><a class="makes text-accent" tabindex="-1" :href="letterUrl(row)" target="_blank" @click.stop>{{
-          sentOf(row)?.number ?? 'preview'
-        }}</a></template
-      >
-      <template #under="{ row }"
-        ><p class="mb-1 text-soft">
-          {{ row.why.charAt(0).toUpperCase() + row.why.slice(1) }}.
-          {{ row.recipient ? `To ${row.recipient}` : 'No e-mail address: to print' }}, payable by
-          {{ dateText(row.deadline) }}.
-        </p>
-        <table class="ml-2">
-          <tbody>
-            <tr v-for="i in row.items" :key="i.id">
-              <td class="!h-6 !border-0">{{ i.number }}</td>
-              <td class="!h-6 !border-0">due {{ dateText(i.dueDate) }}</td>
-              <td class="num !h-6 !border-0">{{ i.daysLate }} days</td>
-              <td class="!h-6 !border-0">{{ i.level ? `level ${i.level}` : 'earlier fee' }}</td>
-              <td class="num !h-6 !border-0"><Figure :amount="i.open" :currency="row.currency" /></td>
-            </tr>
-          </tbody></table
-      ></template>
       <template #foot
-        ><tr>
-          <td colspan="8">
-            {{ plural(chosen.length, 'notice') }} chosen<span class="ml-4 font-normal text-soft"
-              >{{ levels.map(x => `level ${x.l}: ${x.n}`).join(', ') }},
-              {{ plural(letters.email, 'e-mail') }}, {{ plural(letters.print, 'letter') }} to print</span
-            >
-          </td>
-        </tr></template
-      >
+        >{{ plural(run.totals.notices, 'notice') }} to send<span class="ml-4 font-normal text-soft"
+          >{{ levels
+          }}<template v-if="run.totals.withdrawn">; {{ run.totals.withdrawn }} withdrawn</template>; in
+          {{ run.totals.base }} overdue
+          <Figure :amount="run.totals.overdue" :currency="run.totals.base" zero />, fees
+          <Figure :amount="run.totals.fees" :currency="run.totals.base" zero />, interest
+          <Figure :amount="run.totals.interest" :currency="run.totals.base" zero /></span
+      ></template>
       <template #empty
-        >No customer has reached a level.
-        <button class="plain" @click="view = 'left'">See why</button></template
+        ><template v-if="run.state === 'preparing'">The proposal is being worked out.</template
+        ><template v-else
+          >Nobody gets a notice. <button class="plain" @click="view = 'left'">See why</button></template
+        ></template
       >
-    </SheetTable>
-    <SheetTable
-      v-else
-      key="l"
-      :columns="[
-        { key: 'customer', label: 'Customer', cut: true, width: 240 },
-        { key: 'item', label: 'Item', width: 110 },
-        { key: 'reason', label: 'Why it is left out', cut: true },
-        { key: 'open', label: 'Overdue', num: true, width: 140 },
-      ]"
-      :rows="run.leftOut"
-      :row-key="l => `${l.customer.number} ${l.currency} ${l.item}`"
-      :loading="false"
-      label="Left out"
-      @cursor="l => desk.choose(l.customer.number)"
-      @open="l => navigateTo(`/accounts/${l.customer.number}`)"
-    >
-      <template #cell-customer="{ row }"
-        ><span class="name">{{ row.customer.name }}</span></template
-      ><template #cell-item="{ row }">{{ row.item ?? 'all' }}</template
-      ><template #cell-reason="{ row }"
-        ><span :title="proseText(row.reason)">{{ proseText(row.reason) }}</span></template
-      >
-      <template #cell-open="{ row }"
-        ><Figure :amount="row.open" :currency="row.currency" /><span class="aside ml-1">{{
-          row.currency
-        }}</span></template
-      >
-      <template #foot
-        ><tr>
-          <td colspan="3">{{ plural(run.leftOut.length, 'line') }}, in {{ run.totals.base }}</td>
-          <td class="num"><Figure :amount="run.totals.leftOut" :currency="run.totals.base" zero /></td></tr
-      ></template>
-      <template #empty>Nothing overdue is left out.</template>
-    </SheetTable>
-    <section
+    </NoticeTable>
+    <LeftOutTable v-else :run-id="id" :version="run.version" :base="run.totals.base" :search="search" />
+    <EditStrip
+      v-if="asks && current"
+      :ask="asks"
+      :name="current.customer.name"
+      :value="asks === 'recipient' ? current.recipient : ''"
+      @save="keep"
+      @close="asks = null"
+    />
+    <WithdrawStrip
+      v-if="withdrawing"
+      :run="run"
+      :notice="withdrawing === 'notice' ? current : null"
+      @close="withdrawing = null"
+      @done="
+        () => {
+          withdrawing = null
+          void load()
+          void desk.refresh()
+        }
+      "
+    />
+    <RunProof
       v-if="run.state === 'proposed'"
-      class="grid flex-none grid-cols-[minmax(0,1fr)_auto] border-t-2 border-ink"
-      aria-label="Proof"
-    >
-      <div class="px-[18px] py-2.5">
-        <h6 class="part-head mb-1">Proof</h6>
-        <table class="w-full max-w-[600px]">
-          <tbody>
-            <tr class="text-soft">
-              <td>Currency</td>
-              <td class="num">Notices</td>
-              <td class="num">Overdue</td>
-              <td class="num">Fees, 1100 to 4810</td>
-              <td class="num">Claimed</td>
-            </tr>
-            <tr v-for="s in byCurrency" :key="s.currency">
-              <td>{{ s.currency }}</td>
-              <td class="num">{{ s.n }}</td>
-              <td class="num"><Figure :amount="s.total" :currency="s.currency" /></td>
-              <td class="num"><Figure :amount="s.fee" :currency="s.currency" /></td>
-              <td class="num font-semibold"><Figure :amount="s.total + s.fee" :currency="s.currency" /></td>
-            </tr>
-          </tbody>
-        </table>
-        <p class="mt-1 text-soft">
-          {{ byCurrency.some(s => s.fee) ? 'Fees become open items.' : 'No fees: nothing is posted.' }} Level
-          and date go onto
-          {{
-            plural(
-              chosen.reduce((a, n) => a + n.items.filter(i => i.level).length, 0),
-              'item',
-            )
-          }}.
-        </p>
-      </div>
-      <div v-if="open" class="flex flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2.5">
-        <button class="go" :disabled="busy || !chosen.length" data-test="confirm" @click="confirm">
-          Confirm and send <span class="font-normal opacity-70">Ctrl ↵</span></button
-        ><button class="hint makes text-left" @click="discard">Discard the proposal</button>
-      </div>
-      <p v-else class="max-w-[200px] px-[18px] py-2.5 text-soft">
-        A {{ session.session?.person.role }} may not confirm reminders.
-      </p>
-    </section>
+      :run="run"
+      :may="Boolean(open)"
+      :role="session.session?.person.role ?? ''"
+      :busy="busy"
+      :progress="progress"
+      @confirm="confirm"
+      @discard="discard"
+    />
   </template>
 </template>

@@ -2,7 +2,13 @@ import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import type { Run } from '../../../contract/reminders'
-import { decideConfirm, type Notice, type SendingNotice } from '../../../core/reminders'
+import {
+  decideConfirm,
+  isSameNotice,
+  type Notice,
+  type NoticeHead,
+  type SendingNotice,
+} from '../../../core/reminders'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { command, perform, type Idempotency } from '../../ledger/command'
@@ -10,8 +16,7 @@ import { loadState } from '../../ledger/load'
 import { takeNumbers } from '../../ledger/series'
 import type { Written } from '../../ledger/write'
 import type { Actor } from '../people/scope'
-import type { Reminded } from './facts'
-import { letterOf, type Letter } from './letters'
+import { addresseeOf, letterOf, type Addressee, type Letter } from './letters'
 import { policiesOn } from './policies'
 import { basisOf, chosenFor, CUSTOMERS_AT_ONCE, proposeFor, type RunBasis } from './proposal'
 import { proposedNotices, readRun, runRow, type RunRow } from './runs'
@@ -25,18 +30,50 @@ async function customersOf(db: Handle, runId: number): Promise<number[]> {
   return rows.map(r => r.id)
 }
 
-/** The proposal as it would be now, for the customers of the run. */
-async function proposalNow(db: Handle, settings: Settings, run: RunRow, ids: readonly number[]) {
+interface Looked {
+  proposed: NoticeHead[]
+  movedOn: NoticeHead[]
+  customers: Map<string, Addressee>
+}
+
+const headOf = (n: Notice): NoticeHead => ({
+  key: n.key,
+  customer: n.customer,
+  currency: n.currency,
+  policy: n.policy,
+  level: n.level,
+  fee: n.fee,
+  feeTax: n.feeTax,
+  interest: n.interest,
+  deadline: n.deadline,
+})
+
+/**
+ * What was proposed beside what would be proposed now, some customers at a time: of a large run only what is
+ * posted and where it goes stays in memory.
+ */
+async function lookAgain(
+  db: Handle,
+  settings: Settings,
+  run: RunRow,
+  ids: readonly number[],
+): Promise<Looked> {
+  const looked: Looked = { proposed: [], movedOn: [], customers: new Map() }
   const basis: RunBasis = await basisOf(db, run, run.edits)
-  const notices: Notice[] = []
-  const customers: Reminded[] = []
   for (let at = 0; at < ids.length; at += CUSTOMERS_AT_ONCE) {
     const some = ids.slice(at, at + CUSTOMERS_AT_ONCE)
-    const part = await proposeFor(db, settings, basis, await chosenFor(db, run, some))
-    notices.push(...part.notices)
-    customers.push(...part.customers)
+    const [proposed, part] = [
+      await proposedNotices(db, run.id, some),
+      await proposeFor(db, settings, basis, await chosenFor(db, run, some)),
+    ]
+    const now = new Map(part.notices.map(n => [n.key, n]))
+    for (const notice of proposed) {
+      looked.proposed.push(headOf(notice))
+      if (!isSameNotice(notice, now.get(notice.key))) looked.movedOn.push(headOf(notice))
+    }
+    for (const c of part.customers) looked.customers.set(c.number, addresseeOf(c, run.asOf, settings))
   }
-  return { notices, customers }
+  return looked
 }
 
 /**
@@ -50,10 +87,8 @@ export const confirmCommand = command({
   locks: async (db, input) => ({ runs: [input.id], customers: await customersOf(db, input.id) }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
     const run = await runRow(db, input.id)
-    const isOpen = run.state === 'proposed'
-    const proposed = isOpen ? await proposedNotices(db, input.id) : []
-    const ids = isOpen ? await customersOf(db, input.id) : []
-    const now = await proposalNow(db, settings, run, ids)
+    const ids = run.state === 'proposed' ? await customersOf(db, input.id) : []
+    const { proposed, movedOn, customers } = await lookAgain(db, settings, run, ids)
     const rates = [...new Set(proposed.map(n => n.currency))].map(currency => ({ currency, date: run.asOf }))
     return {
       ledger: await loadState(db, { customerIds: [], rates }, settings),
@@ -63,9 +98,9 @@ export const confirmCommand = command({
       version: run.version,
       asOf: run.asOf,
       proposed,
-      now: now.notices,
-      customerIds: new Map(now.customers.map(c => [c.number, c.id])),
-      customers: new Map(now.customers.map(c => [c.number, c])),
+      movedOn,
+      customerIds: new Map([...customers.values()].map(c => [c.number, c.id])),
+      customers,
       settings,
     }
   },
@@ -88,7 +123,7 @@ interface Confirmed {
   id: number
   run: RunRow
   settings: Settings
-  customers: ReadonlyMap<string, Reminded>
+  customers: ReadonlyMap<string, Addressee>
 }
 
 /** So many letters are kept at a time. */
@@ -107,9 +142,13 @@ async function keepNotices(
   const take = await takeNumbers(db, 'notice', sending.filter(s => s.posting === null).length)
   let taken = 0
   for (let at = 0; at < sending.length; at += AT_A_TIME) {
+    const some = sending.slice(at, at + AT_A_TIME)
+    const ids = some.map(s => state.customers.get(s.notice.customer.number)!.id)
+    const whole = new Map((await proposedNotices(db, run.id, ids)).map(n => [n.key, n]))
     const letters: Kept[] = []
-    for (const one of sending.slice(at, at + AT_A_TIME)) {
-      const { notice, posting } = one
+    for (const one of some) {
+      const { posting } = one
+      const notice = whole.get(one.notice.key)!
       const entry = posting === null ? null : written[posting]!
       const number = entry?.number ?? take(taken++)
       const customer = state.customers.get(notice.customer.number)!
@@ -132,7 +171,7 @@ async function keepNotices(
 
 interface Kept {
   notice: Notice
-  customer: Reminded
+  customer: Addressee
   number: string
   letter: Letter
   feeItemId: number | null
@@ -209,11 +248,14 @@ async function keepLetters(
 /** Where the level says so, the sales contact of the customer gets a message. */
 async function tellSales(
   db: Handle,
-  { settings, customers }: Confirmed,
+  { run, settings, customers }: Confirmed,
   sending: readonly SendingNotice[],
   actor: { id: number },
 ): Promise<void> {
-  const told = sending.map(s => s.notice).filter(n => n.consequence.tellSales)
+  const policies = await policiesOn(db, run.asOf)
+  const told = sending
+    .map(s => s.notice)
+    .filter(n => n.level > 0 && policies.get(n.policy)!.levels[n.level - 1]!.consequence.tellSales)
   if (!told.length) return
   const ids = told.map(n => customers.get(n.customer.number)!.id)
   const rows = await db.select<{ id: number; salesId: number }>(

@@ -23,13 +23,28 @@ function referenceFor(customer: string, notice: Notice): string {
   return referenceOf(isOne ? first!.number : customer)
 }
 
+/** What a letter needs of its customer: the address, and what is open by age in each currency. */
+export interface Addressee extends Omit<Reminded, 'items' | 'pause' | 'handedOver' | 'email'> {
+  strata: Readonly<Record<string, number[]>>
+}
+
+export function addresseeOf(customer: Reminded, asOf: IsoDate, settings: Settings): Addressee {
+  const { items, pause: _, handedOver: __, email: ___, ...address } = customer
+  const strata: Record<string, number[]> = {}
+  for (const currency of new Set(items.map(i => i.currency))) {
+    const own = items.filter(i => i.currency === currency).map(i => ({ open: i.open, date: i.dueDate }))
+    strata[currency] = age(own, asOf, settings.buckets).amounts
+  }
+  return { ...address, strata }
+}
+
 /**
  * The letter of a notice: everything the PDF shows, kept with the notice so that it can be shown again as it
  * was sent. An interest note has its text from us, a reminder from its policy.
  */
 export async function letterOf(
   settings: Settings,
-  customer: Reminded,
+  customer: Addressee,
   notice: Notice,
   policy: PolicyForm,
   number: string,
@@ -53,11 +68,6 @@ export async function letterOf(
     deadline: formatDate(notice.deadline, language),
     items: notice.items.length,
   }
-  const aged = age(
-    customer.items.filter(i => i.currency === notice.currency).map(i => ({ open: i.open, date: i.dueDate })),
-    asOf,
-    settings.buckets,
-  )
   return {
     company: settings.company,
     house: settings.house,
@@ -76,7 +86,7 @@ export async function letterOf(
     date: asOf,
     text: await fillText(texts[language]!, values),
     notice,
-    strata: aged.amounts,
+    strata: customer.strata[notice.currency] ?? [],
     bucketLabels: settings.buckets.map(b => b.label),
   }
 }
@@ -101,7 +111,9 @@ export async function previewLetter(database: Handle, id: number, key: string): 
       'this customer has nothing overdue any more: propose the run again',
     )
   const policy = (await policiesOn(database, run.asOf)).get(notice.policy)!
-  return remindersPdf([await letterOf(settings, customer, notice, policy, 'preview', run.asOf)])
+  return remindersPdf([
+    await letterOf(settings, addresseeOf(customer, run.asOf, settings), notice, policy, 'preview', run.asOf),
+  ])
 }
 
 export async function noticeLetter(

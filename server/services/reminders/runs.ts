@@ -112,12 +112,18 @@ export async function runRow(database: Handle, id: number): Promise<RunRow> {
   return { ...row, scope: JSON.parse(row.scope) as RunScope, edits: JSON.parse(row.edits) as Edits }
 }
 
-/** The notices of a run that are to go, as they were proposed and changed by people. */
-export async function proposedNotices(database: Handle, id: number): Promise<Notice[]> {
+/** The notices of a run that are to go to some customers, as they were proposed and changed by people. */
+export async function proposedNotices(
+  database: Handle,
+  id: number,
+  customerIds: readonly number[],
+): Promise<Notice[]> {
+  if (!customerIds.length) return []
   const rows = await database.select<{ notice: string }>(
     `SELECT n.notice FROM run_notice n JOIN customer c ON c.id = n.customer_id
-      WHERE n.run_id = :id AND n.included = 1 ORDER BY c.number, n.key_text`,
-    { id },
+      WHERE n.run_id = :id AND n.included = 1 AND n.customer_id IN (:customerIds)
+      ORDER BY c.number, n.key_text`,
+    { id, customerIds },
   )
   return rows.map(r => JSON.parse(r.notice) as Notice)
 }
