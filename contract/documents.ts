@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { dryRunAnswer } from './reminders/insight'
 import { FIELDS, FIELD_NAMES } from '../core/accounts'
 import { statementResult } from './banking/lines'
 import { bytes, fault, flag, id } from './common'
@@ -54,6 +55,7 @@ export const job = z.object({
       statementResult,
       z.object({ letters: z.int(), left: z.int() }),
       z.object({ notices: z.int() }),
+      dryRunAnswer,
     ])
     .nullable(),
   errors: z.array(fault),

@@ -18,6 +18,7 @@ import { people } from './people'
 import { receipts } from './receipts'
 import { outbox } from './outbox'
 import { reminders } from './reminders'
+import { handovers } from './reminders/handover'
 import { rates } from './rates'
 import { review } from './review'
 import { setup } from './setup'
@@ -45,6 +46,7 @@ export const contract = {
   review,
   receipts,
   reminders,
+  handovers,
   outbox,
   batches,
   banking,

@@ -112,6 +112,12 @@ const reviewWeights = z.object({
   promises: weight.default(10),
   months: weight,
 })
+const reminderSchedule = z.object({
+  weekday: z.int().min(1).max(5).describe('1: Monday'),
+  policy: z.string().max(24).describe('empty: each customer by its own'),
+  levelOneBySelf: z.boolean().describe('notices of the first level go out without a person'),
+})
+
 export const settingsAnswer = z.object({
   company: z.string(),
   house,
@@ -128,6 +134,7 @@ export const settingsAnswer = z.object({
   measureTargets,
   reviewWeights,
   promiseGraceDays: z.int().describe('bank working days within which a promise is still kept'),
+  reminderSchedule: reminderSchedule.nullable(),
   receiptPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
@@ -179,6 +186,10 @@ export const setup = {
         .max(30)
         .optional()
         .describe('bank working days within which a promise is still kept'),
+      reminderSchedule: reminderSchedule
+        .nullable()
+        .optional()
+        .describe('a weekly run that is prepared by itself'),
       measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
       matching: matching.optional(),

@@ -17,6 +17,8 @@ import { reverseCommand } from '../server/services/receipts/commands'
 import { settleHeads } from '../server/services/accounts/master/references'
 import { takeRates } from '../server/services/rates/rates'
 import { confirmRun } from '../server/services/reminders/confirm'
+import { changePolicy, policyOn } from '../server/services/reminders/policies'
+import { setReferenceRate } from '../server/services/reminders/rates'
 import { proposeRun } from '../server/services/reminders/runs'
 import type { Actor } from '../server/services/people/scope'
 import { simulatedRates } from '../simulators/rates'
@@ -59,6 +61,7 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     await writeSetting(database, by('supervisor').id, name, value)
   const days = Array.from({ length: daysBetween(FIRST_DAY, DEMO_TODAY) + 1 }, (_, i) => addDays(FIRST_DAY, i))
   await takeRates(database, settings.base, simulatedRates, days.filter(isBankWorkingDay))
+  await addInterest(database, by('supervisor').id)
   const seed = chance('wrackline')
   const payers = await addCustomers(database, demoCustomers(seed), {
     controller: by('controller').id,
@@ -124,6 +127,43 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
       person_id: colleague.id,
     },
   ])
+}
+
+/** Reference rates of four half years, made up: real ones are entered under Setup. */
+const REFERENCE: [code: string, percents: [string, string, string, string]][] = [
+  ['ECB', ['3.15', '2.15', '2.15', '2.15']],
+  ['DE base', ['2.27', '1.27', '1.27', '1.27']],
+  ['GB base', ['4.75', '4.25', '4', '3.75']],
+]
+const HALF_YEARS = ['2025-01-01', '2025-07-01', '2026-01-01', '2026-07-01'] as const
+
+/** From today on the second and third reminder claim interest, and the third has consequences. */
+async function addInterest(database: Handle, personId: number): Promise<void> {
+  for (const [code, percents] of REFERENCE)
+    for (const [n, from] of HALF_YEARS.entries())
+      await setReferenceRate(database, personId, {
+        code,
+        from,
+        percent: percents[n]!,
+        source: 'made up for the demo',
+      })
+  const { code, validFrom: _, ...policy } = await policyOn(database, 'standard', DEMO_TODAY)
+  await changePolicy(database, personId, code, {
+    ...policy,
+    levels: policy.levels.map((level, n) => ({
+      ...level,
+      interest: n > 0,
+      consequence: { hold: n === 2, tellSales: n === 2, handOver: n === 2 },
+    })),
+    interest: {
+      convention: 'actual/365',
+      percent: '8',
+      reference: 'ECB',
+      basis: { otherwise: 'floating', byCountry: { GB: 'locked' } },
+      minimum: { EUR: 200, GBP: 200, USD: 200, NOK: 2000, JPY: 300 },
+    },
+    validFrom: DEMO_TODAY,
+  })
 }
 
 /** Mondays and Thursdays are for the telephone; of the last weeks every day. */

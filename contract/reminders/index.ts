@@ -2,9 +2,11 @@ import { z } from 'zod'
 import { cursor, id, isoDate, limit, minor, search } from '../common'
 import { operation } from '../operation'
 import { proof } from '../receipts/forms'
+import { claimBody, claimsAnswer, dryRunAsk, workedAnswer } from './insight'
 import { percent, policy, policyCode, policyTerms } from './policy'
 import { edit, leftOut, leftOutRule, noticeKey, run, runKind, runNotice, runRow, runScope } from './run'
 
+export * from './insight'
 export * from './policy'
 export * from './run'
 
@@ -211,6 +213,49 @@ export const reminders = {
     summary: 'What giving it up would post',
     ability: 'reminders.run',
     body: z.object({ itemId: id, amount: minor, reason: z.string().max(200).default('-') }),
+    response: proof,
+  }),
+  worked: operation({
+    method: 'get',
+    path: '/api/reminders/worked',
+    summary: 'What worked: cash after each level, beside items left alone at the same age',
+    ability: 'books.read',
+    response: workedAnswer,
+  }),
+  dryRun: operation({
+    method: 'post',
+    path: '/api/reminders/dry-run',
+    summary: 'What a changed policy would have sent on days of the past, beside what was sent; a job',
+    ability: 'books.read',
+    body: dryRunAsk,
+    response: z.object({ job: z.int() }),
+    status: 202,
+  }),
+  claims: operation({
+    method: 'get',
+    path: '/api/reminders/claims/{number}',
+    summary: 'What may be claimed by law of an account: interest and compensation, item by item',
+    ability: 'read',
+    params: z.object({ number: z.string().max(32) }),
+    response: claimsAnswer,
+  }),
+  claim: operation({
+    method: 'post',
+    path: '/api/reminders/claims/{number}',
+    summary: 'Claim interest and compensation by law, as documents of their own',
+    ability: 'reminders.run',
+    params: z.object({ number: z.string().max(32) }),
+    body: claimBody,
+    response: z.object({ numbers: z.array(z.string()) }),
+    status: 201,
+  }),
+  claimProof: operation({
+    method: 'post',
+    path: '/api/reminders/claims/{number}/proof',
+    summary: 'What the claim would post',
+    ability: 'reminders.run',
+    params: z.object({ number: z.string().max(32) }),
+    body: claimBody,
     response: proof,
   }),
   pause: operation({

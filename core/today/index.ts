@@ -31,6 +31,7 @@ export type Waits =
   | 'orders'
   | 'held'
   | 'reviews'
+  | 'reminder-run'
   | 'reminders'
   | 'mail'
   | 'calls'
@@ -58,6 +59,7 @@ const SUPERVISOR: First = {
     'answers',
     'calls',
     'promises',
+    'reminder-run',
     'reminders',
     'mail',
   ],
@@ -76,6 +78,7 @@ export const FIRST: Readonly<Record<Role, First>> = {
       'disputes',
       'orders',
       'held',
+      'reminder-run',
       'reminders',
       'reviews',
       'mail',

@@ -10,13 +10,14 @@ export const APPEND_ONLY = ['entry', 'item', 'allocation', 'journal_line', 'audi
  */
 export async function grantApplication(owner: Handle, user: string): Promise<void> {
   if (!/^'\w+'@'[\w.%]+'$/.test(user)) throw new Error(`${user} is not a database user`)
-  const tables = await owner.select<{ name: string }>(
-    `SELECT table_name AS name FROM information_schema.tables
-      WHERE table_schema = DATABASE() AND table_type = 'BASE TABLE'`,
+  const tables = await owner.select<{ name: string; type: string }>(
+    `SELECT table_name AS name, table_type AS type FROM information_schema.tables
+      WHERE table_schema = DATABASE() AND table_type IN ('BASE TABLE', 'VIEW')`,
   )
   const appendOnly = new Set<string>(APPEND_ONLY)
-  for (const { name } of tables) {
-    const rights = appendOnly.has(name) ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE'
+  for (const { name, type } of tables) {
+    const changed = appendOnly.has(name) ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE'
+    const rights = type === 'VIEW' ? 'SELECT' : changed
     await owner.run(`GRANT ${rights} ON \`${name}\` TO ${user}`)
   }
   await owner.run(`GRANT EXECUTE ON PROCEDURE merge_customer TO ${user}`)

@@ -6,6 +6,7 @@ import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { Measure } from '../../core/measures'
 import { WEIGHTS, type Weights } from '../../core/review'
 import type { ReceiptPolicy } from '../../core/ledger'
+import type { ReminderSchedule } from '../../core/reminders'
 import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
 const RECEIPT_POLICY: ReceiptPolicy = { discountGraceDays: 2, partPayments: 'lose', tolerance: 500 }
@@ -113,6 +114,8 @@ export interface Settings {
   measureTargets: MeasureTargets
   /** Bank working days after its date within which a promise is still kept. */
   promiseGraceDays: number
+  /** When reminder runs are prepared by themselves; null: never. */
+  reminderSchedule: ReminderSchedule | null
   /** Of the parts of the score of an account. */
   reviewWeights: Weights
   /** House rules for receipts. */
@@ -157,6 +160,7 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},
     promiseGraceDays: (value.get('promiseGraceDays') as number | undefined) ?? PROMISE_GRACE_DAYS,
+    reminderSchedule: (value.get('reminderSchedule') as ReminderSchedule | null | undefined) ?? null,
     reviewWeights: { ...WEIGHTS, ...(value.get('reviewWeights') as Partial<Weights> | undefined) },
     overdueTarget: (value.get('overdueTarget') as number | undefined) ?? 0,
     sender: (value.get('sender') as string | undefined) ?? 'receivables@bilancio.example',

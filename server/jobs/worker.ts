@@ -10,6 +10,7 @@ import { sendNext } from '../services/outbox/outbox'
 import { holdKeeper } from '../services/exposure/holdKeeper'
 import { figureKeeper } from '../services/today/kept'
 import { promiseKeeper } from '../services/promises/promises'
+import { scheduleKeeper } from '../services/reminders/schedule'
 import { reviewKeeper } from '../services/review/model'
 import { accessRules } from '../services/people/access'
 import { tidySessions } from '../services/people/sessions'
@@ -25,6 +26,7 @@ const keepPromises = promiseKeeper(database)
 const keepHolds = holdKeeper(database)
 const keepFigures = figureKeeper(database)
 const keepReview = reviewKeeper(database)
+const keepSchedule = scheduleKeeper(database)
 
 const mailbox = mailIn()
 const noteMailbox = portKeeper(database, 'mail in')
@@ -66,6 +68,7 @@ async function jobs(): Promise<boolean> {
   await keepPromises()
   await keepHolds()
   if (await runNextJob(database)) return true
+  await keepSchedule()
   await keepFigures()
   await keepReview()
   return false

@@ -25,7 +25,7 @@ const MM = 72 / 25.4
 
 /**
  * What the window of an envelope shows, from the left and top edges of the sheet. `left`: DIN 5008 form B,
- * 85 × 45 mm, 20 mm and 45 mm in (from memory); the usual envelopes of Ireland, Britain and Italy show it too.
+ * 85 × 45 mm, 20 mm and 45 mm in (from memory); the usual envelopes of Ireland and Britain show it too.
  * `right`: the French way, the recipient at the right (from memory).
  */
 export const WINDOWS = {

@@ -16,6 +16,8 @@ import { callCommand } from './callList/calls'
 import { disputeCommand } from './disputes/open'
 import { resolveCommand } from './disputes/resolve'
 import { promiseCommand } from './promises/promises'
+import { claimCommand } from './reminders/claims'
+import { costCommand } from './reminders/handover'
 import { confirmCommand } from './reminders/confirm'
 import { goodwillCommand } from './reminders/goodwill'
 import { withdrawCommand } from './reminders/withdraw'
@@ -42,6 +44,8 @@ export const COMMANDS: readonly AnyCommand[] = [
   confirmCommand,
   withdrawCommand,
   goodwillCommand,
+  claimCommand,
+  costCommand,
   limitCommand,
   confirmBankCommand,
   releaseCommand,

@@ -112,6 +112,10 @@ export const up = [
     amount BIGINT NOT NULL,
     KEY (item_id, to_date),
     KEY (document_item_id))`,
+  `CREATE TABLE compensation (
+    document_item_id BIGINT NOT NULL PRIMARY KEY,
+    for_item_id BIGINT NOT NULL,
+    KEY (for_item_id))`,
   `CREATE TABLE handover (
     id INT AUTO_INCREMENT PRIMARY KEY,
     customer_id INT NOT NULL,

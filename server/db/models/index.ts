@@ -4,6 +4,7 @@ import { reminderPolicyVersion } from './reminderPolicyVersion'
 import { referenceRate } from './referenceRate'
 import { interestLine } from './interestLine'
 import { handoverCost } from './handoverCost'
+import { compensation } from './compensation'
 import { handover } from './handover'
 import { accountDay } from './accountDay'
 import { accountTotal } from './accountTotal'
@@ -112,6 +113,7 @@ export const TABLES = {
   outbox,
   pause,
   port_fault: portFault,
+  compensation,
   run_notice: runNotice,
   run_left_out: runLeftOut,
   reminder_policy_version: reminderPolicyVersion,

@@ -140,6 +140,31 @@ async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, o
     // The same mail delivered twice is one mail.
     { ignore: true },
   )
+  if (kind === 'bounce' && owner.customerId !== null)
+    await bounceTask(db, owner.customerId, report.recipient ?? '', today)
+}
+
+/** A letter that came back is a task of who looks after the account: it did not reach the customer. */
+async function bounceTask(db: Handle, customerId: number, address: string, today: IsoDate): Promise<void> {
+  const [row] = await db.select<{ to: number | null }>(
+    `SELECT COALESCE(c.controller_id, (SELECT MIN(p.id) FROM person p WHERE p.role = 'controller' AND p.active = 1))
+      AS \`to\` FROM customer c WHERE c.id = :customerId AND NOT EXISTS (SELECT 1 FROM message m
+        WHERE m.customer_id = c.id AND m.text LIKE :said AND m.done_at IS NULL)`,
+    { customerId, said: `A letter to ${address.replace(/[\\%_]/g, '\\$&')} came back%` },
+  )
+  if (!row?.to) return
+  await db.insert('message', [
+    {
+      customer_id: customerId,
+      about: 'account',
+      about_id: null,
+      to_id: row.to,
+      text: `A letter to ${address} came back: correct the address, then send it again.`,
+      on_date: today,
+      due: today,
+      person_id: row.to,
+    },
+  ])
 }
 
 /**

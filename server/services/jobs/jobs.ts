@@ -9,6 +9,8 @@ import { importOrders } from '../exposure/orders'
 import { takeStatement, type TakeOptions } from '../banking/statements'
 import { takeInbox } from '../banking/inbox'
 import { runStatements, type StatementRun } from '../letters/statements'
+import { dryRunAsk } from '../../../contract/reminders'
+import { runDry } from '../reminders/dryRun'
 import { confirmLarge } from '../reminders/confirm'
 import { workOut } from '../reminders/workOut'
 import { findActor } from '../people/people'
@@ -24,6 +26,7 @@ export type JobKind =
   | 'statements'
   | 'reminders-propose'
   | 'reminders-confirm'
+  | 'reminders-dry-run'
 type Work = (
   database: Handle,
   actor: Actor,
@@ -50,6 +53,8 @@ const WORK: Record<JobKind, Work> = {
   },
   'reminders-confirm': (database, actor, _upload, options, progress) =>
     confirmLarge(database, actor, options as { run: number; version: number }, progress),
+  'reminders-dry-run': (database, _actor, _upload, options, progress) =>
+    runDry(database, dryRunAsk.parse(options), progress),
 }
 
 /**
@@ -67,6 +72,7 @@ const STOPPED: Record<JobKind, string> = {
   statements: 'what was sent stays sent, the others were not written to',
   'reminders-propose': 'nothing was proposed',
   'reminders-confirm': 'nothing was posted or sent',
+  'reminders-dry-run': 'nothing was kept of it',
 }
 
 /** What is kept of a job that ended: its answer, or the problem that it is for who asked. */

@@ -4,7 +4,8 @@ import { KINDS, type ItemKind } from '../../../core/ledger'
 import { paymentCode, referenceOf } from '../../letters/payment'
 import { reminderWordsOf } from '../../letters/reminderWords'
 import type { LetterSheet, SheetSection } from '../../letters/sheet'
-import { formatDate, formatMoney } from '../../letters/text'
+import { formatDate, formatMoney, formatPercent } from '../../letters/text'
+import type { Claimed } from '../../../core/reminders'
 import { wordsOf, type LetterWords } from '../../letters/words'
 import type { Settings } from '../../db/settings'
 
@@ -357,5 +358,60 @@ export function withdrawnSheet(
     sections: [],
     closing: `${words.regards}\n${settings.company}`,
     pays: false,
+  }
+}
+
+/** Claims for late payment by law: compensation for each debt, interest by period. */
+export function claimSheet(
+  settings: Settings,
+  customer: Recipient,
+  claim: { number: string; law: string; currency: string; facts: Claimed },
+): LetterSheet {
+  const { words, money, day, language } = saying(customer.language)
+  const own = reminderWordsOf(customer.language)
+  const reference = referenceOf(customer.number)
+  const { interest, compensation } = claim.facts
+  const sums = new Map<string, number>()
+  const add = (currency: string, amount: number) => sums.set(currency, (sums.get(currency) ?? 0) + amount)
+  const rows = [
+    ...interest.flatMap(i =>
+      i.claims.flatMap(c =>
+        c.interest.map(l => {
+          add(c.currency, l.amount)
+          const period = `${day(l.from)} – ${day(l.to)}, ${l.days} × ${formatPercent(l.rate, language)}`
+          return [`${own.interest} ${c.number}`, period, money(l.amount, c.currency)]
+        }),
+      ),
+    ),
+    ...compensation.map(({ claim: c }) => {
+      add(claim.currency, c.compensation)
+      return [`${own.compensation} ${c.number}`, '', money(c.compensation, claim.currency)]
+    }),
+  ]
+  const totals = [...sums].map(([currency, amount]) => [own.toPay, '', money(amount, currency)])
+  return {
+    ...base(settings, customer, claim.number, reference),
+    subject: own.interest,
+    facts: [
+      [words.date, day(settings.today)],
+      [words.account, customer.number],
+    ],
+    before: [greeting(words, customer), own.claimText(claim.law)].join('\n\n'),
+    sections: [
+      {
+        title: '',
+        columns: [
+          { label: words.document, share: 0.34 },
+          { label: own.days, share: 0.42 },
+          { label: words.amount, share: 0.24, right: true },
+        ],
+        rows,
+        totals,
+        strata: null,
+        qr: qrOf(settings, 'EUR', sums.get('EUR') ?? 0, reference, customer.number),
+      },
+    ],
+    closing: `${words.regards}\n${settings.company}`,
+    pays: true,
   }
 }

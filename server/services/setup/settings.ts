@@ -1,6 +1,7 @@
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
+import type { ReminderSchedule } from '../../../core/reminders'
 import type { HoldRules } from '../../../core/exposure'
 import type { Weights } from '../../../core/review'
 import type { Thresholds } from '../../../core/signOff'
@@ -47,6 +48,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     measureTargets,
     reviewWeights,
     promiseGraceDays,
+    reminderSchedule,
     receiptPolicy,
     matching,
     timeZone,
@@ -67,6 +69,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     measureTargets,
     reviewWeights,
     promiseGraceDays,
+    reminderSchedule: reminderSchedule && withoutPerson(reminderSchedule),
     receiptPolicy,
     matching,
     timeZone,
@@ -78,6 +81,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     countries: countries.map(c => c.country),
   }
 }
+
+const withoutPerson = ({ personId: _, ...schedule }: ReminderSchedule) => schedule
 
 export interface Changes {
   company?: string
@@ -92,6 +97,7 @@ export interface Changes {
   measureTargets?: MeasureTargets
   reviewWeights?: Weights
   promiseGraceDays?: number
+  reminderSchedule?: Omit<ReminderSchedule, 'personId'> | null
   receiptPolicy?: ReceiptPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
@@ -144,7 +150,11 @@ export async function changeSettings(
     if (changes.base) await checkBase(tx, changes.base)
     if (changes.closedUntil) await checkClosing(tx, changes.closedUntil, today)
     if (changes.closedUntil !== undefined) await rememberClosing(tx, actor, changes.closedUntil)
-    for (const [name, value] of Object.entries(changes)) await writeSetting(tx, actor.id, name, value)
+    const { reminderSchedule: schedule, ...plain } = changes
+    for (const [name, value] of Object.entries(plain)) await writeSetting(tx, actor.id, name, value)
+    // What goes out by itself goes out in the name of who said so.
+    if (schedule !== undefined)
+      await writeSetting(tx, actor.id, 'reminderSchedule', schedule && { ...schedule, personId: actor.id })
   })
   forgetAccessRules()
   return readSettingsAnswer(database, actor)

@@ -65,6 +65,22 @@ async function reminders({ database, settings }: Ask): Lines {
   ]
 }
 
+/** Runs that the schedule prepared, and that nobody confirmed yet. */
+async function reminderRuns({ database }: Ask): Lines {
+  const rows = await database.select<{ id: number; asOf: string; n: number }>(
+    `SELECT r.id, r.as_of AS asOf, (SELECT COUNT(*) FROM run_notice n WHERE n.run_id = r.id) AS n
+      FROM reminder_run r WHERE r.prepared <> '' AND r.state = 'proposed' ORDER BY r.id DESC LIMIT 1`,
+  )
+  return rows.map(({ id, asOf, n }) => ({
+    kind: 'reminder-run' as const,
+    label: `Reminder run of ${asOf} waits to be confirmed`,
+    why: `prepared by itself: ${plural(Number(n), 'notice')} to look through`,
+    count: Number(n),
+    amount: null,
+    to: `/reminders/${id}`,
+  }))
+}
+
 async function cash({ figures }: Ask): Lines {
   const { count, amount } = (await figures).unallocated
   if (!count) return []
@@ -290,6 +306,7 @@ const FINDERS: readonly { kinds: readonly Waits[]; find: (ask: Ask) => Lines }[]
   { kinds: ['orders'], find: orders },
   { kinds: ['held'], find: held },
   { kinds: ['reviews'], find: reviews },
+  { kinds: ['reminder-run'], find: reminderRuns },
   { kinds: ['reminders'], find: reminders },
   { kinds: ['mail'], find: mail },
   { kinds: ['calls'], find: chasing.calls },
