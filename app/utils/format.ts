@@ -134,3 +134,5 @@ export function rateText(rate: string): string {
   const [whole, decimals = ''] = rate.split('.')
   return `${whole}.${decimals.padEnd(decimals.length > 4 ? 8 : 4, '0')}`
 }
+/** Whether a kind of item is a fee, interest or the like. */
+export const isCharge = (kind: string) => KINDS[kind as ItemKind]?.remindable === 'along'

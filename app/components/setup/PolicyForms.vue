@@ -75,6 +75,7 @@ function addLevel(): void {
 <template>
   <section>
     <p v-if="trouble" class="wrong mb-2" role="alert">{{ trouble }}</p>
+    <ReminderSchedule />
     <div class="mb-3 flex items-baseline gap-5">
       <span
         ><label class="label" for="policy-code">Policy </label

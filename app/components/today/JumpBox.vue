@@ -77,6 +77,24 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
   },
   { title: 'Reminders', words: 'reminders dunning notices letters', to: '/reminders', needs: 'books.read' },
   {
+    title: 'What reminders worked',
+    words: 'what worked effect reminders levels cash',
+    to: '/reminders/worked',
+    needs: 'books.read',
+  },
+  {
+    title: 'Dry-run of a policy',
+    words: 'dry-run try policy reminders levels past',
+    to: '/reminders/dry-run',
+    needs: 'books.read',
+  },
+  {
+    title: 'Handed over',
+    words: 'handed over agency lawyer collection archive',
+    to: '/reminders/handovers',
+    needs: 'books.read',
+  },
+  {
     title: 'Batches',
     words: 'batches batch control total cheques register',
     to: '/receipts/batches',

@@ -139,7 +139,8 @@ const STATES: Record<RunRow['state'], string> = {
     <button class="go" :disabled="busy" data-test="propose">
       Propose a run <span class="font-normal opacity-70">Ctrl ↵</span>
     </button>
-    <NuxtLink class="hint makes ml-auto" to="/reminders/worked">what worked</NuxtLink>
+    <NuxtLink class="hint makes ml-auto" to="/reminders/handovers">handed over</NuxtLink>
+    <NuxtLink class="hint makes" to="/reminders/worked">what worked</NuxtLink>
     <NuxtLink class="hint makes" to="/reminders/dry-run">dry-run</NuxtLink>
     <NuxtLink class="hint makes" to="/setup/reminders">policies</NuxtLink>
     <p v-if="trouble" class="wrong w-full" role="alert">{{ trouble }}</p>

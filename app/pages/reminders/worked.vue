@@ -57,12 +57,7 @@ const rows = computed(() => answer.value?.items ?? [])
             <span class="aside ml-1"><Figure :amount="r.collected[n]!" :currency="answer!.base" /></span>
           </td>
           <td>
-            <svg
-              :width="WIDTH + 90"
-              height="28"
-              role="img"
-              :aria-label="inWords(r)"
-            >
+            <svg :width="WIDTH + 90" height="28" role="img" :aria-label="inWords(r)">
               <rect x="0" y="3" height="9" :width="x(r.share[2]!)" fill="var(--accent)" />
               <text :x="x(r.share[2]!) + 4" y="11" class="fill-current text-[10.5px]">
                 {{ percent(r.share[2]!) }} reminded

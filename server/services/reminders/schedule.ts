@@ -12,12 +12,12 @@ import { workOut } from './workOut'
 async function claim(database: Handle, actor: Actor, policy: string, day: string): Promise<number | null> {
   return database.transaction(async tx => {
     await takeLocks(tx, { settings: 'change' })
-    const [there] = await tx.select<{ id: number; state: string }>(
-      `SELECT id, state FROM reminder_run WHERE prepared = 'schedule' AND as_of = :day ORDER BY id LIMIT 1`,
+    const [there] = await tx.select<{ id: number; stuck: number }>(
+      `SELECT id, state = 'preparing' AND at < UTC_TIMESTAMP(3) - INTERVAL 10 MINUTE AS stuck FROM reminder_run WHERE prepared = 'schedule' AND as_of = :day ORDER BY id LIMIT 1`,
       { day },
     )
-    // One that was begun and never finished is worked out again.
-    if (there) return there.state === 'preparing' ? there.id : null
+    // One that was begun long ago and never finished is worked out again.
+    if (there) return there.stuck ? there.id : null
     const [id] = await tx.insert('reminder_run', [
       { as_of: day, kind: 'reminder', policy, state: 'preparing', prepared: 'schedule', person_id: actor.id },
     ])

@@ -323,7 +323,12 @@ test('who leaves hands over all that waits for them', async () => {
   )
   expect(seen.items.map(m => m.text)).not.toContain('please ring')
   const moved = await handOver(books.database, books.actor, { from: con.email, to: 's@example.org' })
-  expect(moved).toEqual({ messages: 1, disputes: 0, accounts: 2 })
+  // Of the two one is the task that a letter came back.
+  expect(moved).toEqual({ messages: 2, disputes: 0, accounts: 2 })
+  const tasks = await books.database.select<{ text: string; due: string }>(
+    `SELECT text, due FROM message WHERE text LIKE 'A letter to%'`,
+  )
+  expect(tasks).toEqual([{ text: expect.stringContaining('came back: correct the address'), due: TODAY }])
   expect(await unreadOf(books.database, con, {})).toMatchObject({ messages: 0 })
   await expect(handOver(books.database, books.actor, { from: con.email, to: con.email })).rejects.toThrow(
     'oneself',

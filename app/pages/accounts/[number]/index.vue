@@ -8,7 +8,7 @@ import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
-import { amountText, dateText, kindText, plural, isReceived } from '~/utils/format'
+import { amountText, dateText, isCharge, isReceived, kindText, plural } from '~/utils/format'
 
 const desk = useDesk()
 const session = useSession()
@@ -74,6 +74,11 @@ const allocate = (row: AccountItem | undefined) => {
 watch([() => route.query.do, credits], ([what, list]) => {
   if (what === 'allocate' && list.length) allocate(list.reduce((a, b) => (b.open < a.open ? b : a)))
 })
+const giving = ref<AccountItem | null>(null)
+const mayGive = computed(() => {
+  const row = current.value
+  return row !== null && row.open > 0 && isCharge(row.kind) && session.can('reminders.run')
+})
 const field = ref<HTMLInputElement | null>(null)
 useKeys([
   { key: 'f', label: 'Find in the account', run: () => field.value?.focus() },
@@ -118,6 +123,19 @@ useKeys([
     run: () => {
       pausing.value = current.value
     },
+  },
+  {
+    key: 'g',
+    label: 'Give up the fee or interest',
+    when: () => mayGive.value,
+    run: () => {
+      giving.value = current.value
+    },
+  },
+  {
+    key: 'k',
+    label: 'Claims by law',
+    run: () => navigateTo(`/reminders/claims?customer=${encodeURIComponent(number.value)}`),
   },
   {
     key: 'x',
@@ -191,6 +209,12 @@ useKeys([
         >Reminder <kbd>R</kbd></NuxtLink
       >
       <button v-if="session.can('reminders.run')" class="plain" @click="pausing = 'account'">Pause</button>
+      <NuxtLink
+        v-if="session.can('reminders.run')"
+        class="plain"
+        :to="`/reminders/claims?customer=${encodeURIComponent(number)}`"
+        >By law <kbd>K</kbd></NuxtLink
+      >
       <NuxtLink class="plain" :to="`/accounts/${encodeURIComponent(number)}/timeline`"
         >Time line <kbd>L</kbd></NuxtLink
       >
@@ -217,6 +241,19 @@ useKeys([
       }
     "
     @cancel="pausing = null"
+  />
+  <GoodwillStrip
+    v-if="giving"
+    :key="giving.id"
+    :item="giving"
+    @done="
+      () => {
+        giving = null
+        reload()
+        desk.refresh()
+      }
+    "
+    @cancel="giving = null"
   />
   <SheetTable
     v-model:sort="query.sort"
