@@ -107,7 +107,7 @@ test('a debtor in the euro area: interest across the change of rate, and 40 euro
   expect(await verifyLedger(books.database)).toEqual([])
 })
 
-// Late Payment of Commercial Debts (Interest) Act 1998, s. 5A (from memory): under 1,000; under 10,000; above.
+// Late Payment of Commercial Debts (Interest) Act 1998, s. 5A (from memory): under 1,000, 10,000, above.
 test('a debtor in Britain: the rate of before interest starts holds; 40, 70 and 100 pounds by debt', async () => {
   const found = await readClaims(books.database, 'Q2', {})
   expect(found.items.map(i => [i.number, i.compensation, i.interest.length, i.interest[0]!.rate])).toEqual([
