@@ -51,7 +51,7 @@ export const workedAnswer = z.object({
       notices: z.int().describe('items reminded'),
       claimed: minor,
       collected: z.array(minor).describe('within 7, 14 and 30 days'),
-      share: z.array(z.number()),
+      share: z.array(z.number().nullable()),
       alone: z.object({ count: z.int(), share: z.array(z.number().nullable()) }),
     }),
   ),

@@ -23,8 +23,8 @@ export interface LevelEffect {
   claimed: number
   /** Collected within 7, 14 and 30 days, of those whose days are over. */
   collected: number[]
-  /** The same as a share of what was claimed, 0 to 1. */
-  share: number[]
+  /** The same as a share of what was claimed, 0 to 1; null while no day of that many is over. */
+  share: (number | null)[]
   /** Of items of the same age that were not reminded then: how many, and the share that came. */
   alone: { count: number; share: (number | null)[] }
 }
@@ -83,7 +83,7 @@ export function effectOfLevels(items: readonly ObservedItem[], today: IsoDate): 
       notices: sent.length,
       claimed: sent.reduce((sum, s) => sum + openOn(s.item, s.on), 0),
       collected: tallies.map(t => t.came),
-      share: tallies.map(t => (t.claimed ? t.came / t.claimed : 0)),
+      share: tallies.map(t => (t.claimed ? t.came / t.claimed : null)),
       alone: { count: others[0]?.count ?? 0, share: others.map(o => o.share) },
     }
   })

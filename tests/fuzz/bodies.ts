@@ -79,7 +79,10 @@ export function rightBodies(today: string): Record<string, unknown[]> {
       { name: 'Second', iban: 'IE29AIBK93115212345678', currency: 'EUR', account: '1205', csvMap: null },
     ],
     'post /api/accounts/{number}/notes': [{ text: 'rang, no answer' }],
-    'post /api/reminders/runs': [{ asOf: today, policy: 'standard' }, { asOf: today, kind: 'interest' }],
+    'post /api/reminders/runs': [
+      { asOf: today, policy: 'standard' },
+      { asOf: today, kind: 'interest' },
+    ],
     'post /api/reminders/runs/{id}/confirm': [{ version: 1 }],
     'put /api/reminders/runs/{id}/edits': [{ version: 1, key: 'K1 EUR', edit: { noFee: true } }],
     'post /api/reminders/runs/{id}/withdraw': [{ reason: 'by mistake' }],

@@ -82,8 +82,8 @@ const labels = computed(() => props.days.filter((_, n) => n % Math.ceil(props.da
       </text>
     </svg>
     <figcaption class="hint">
-      Bars: letters the policy would have sent, level by level from the bottom. Green marks: what was sent in
-      that week.
+      Bars: letters the policy would have sent, the first level at the bottom, the last on top. Green marks:
+      what was sent in that week.
     </figcaption>
   </figure>
 </template>

@@ -58,8 +58,8 @@ const rows = computed(() => answer.value?.items ?? [])
           </td>
           <td>
             <svg :width="WIDTH + 90" height="28" role="img" :aria-label="inWords(r)">
-              <rect x="0" y="3" height="9" :width="x(r.share[2]!)" fill="var(--accent)" />
-              <text :x="x(r.share[2]!) + 4" y="11" class="fill-current text-[10.5px]">
+              <rect x="0" y="3" height="9" :width="x(r.share[2] ?? 0)" fill="var(--accent)" />
+              <text :x="x(r.share[2] ?? 0) + 4" y="11" class="fill-current text-[10.5px]">
                 {{ percent(r.share[2]!) }} reminded
               </text>
               <template v-if="r.alone.share[2] !== null">

@@ -100,7 +100,7 @@ describe('what worked', () => {
     )
     expect(one).toMatchObject({ level: 1, notices: 3, claimed: 3000, collected: [1000, 1500, 1500] })
     expect(two).toMatchObject({ level: 2, notices: 1, claimed: 1000, collected: [0, 1000, 1000] })
-    expect(one!.share.map(s => Math.round(s * 100))).toEqual([33, 50, 50])
+    expect(one!.share.map(s => Math.round(s! * 100))).toEqual([33, 50, 50])
   })
   test('beside items of the same age that nobody wrote about; days that are not over do not count', () => {
     const alone = Array.from({ length: 10 }, (_, n) =>
@@ -117,6 +117,7 @@ describe('what worked', () => {
     expect(young).toMatchObject({
       notices: 1,
       collected: [0, 0, 0],
+      share: [null, null, null],
       alone: { count: 0, share: [null, null, null] },
     })
   })
