@@ -4,7 +4,7 @@ import { join } from 'node:path'
 import type { Isolation } from '../../server/db/connection'
 import type { Handle } from '../../server/db/handle'
 import { codeOf } from '../../server/db/retry'
-import { LedgerRefused, type AnyCommand } from '../../server/ledger/command'
+import { LedgerRefused, perform, type AnyCommand } from '../../server/ledger/command'
 import { verifyLedger } from '../../server/ledger/verify'
 import { Image } from '../../server/image/image'
 import { imageDifferences } from '../../server/image/verify'
@@ -16,7 +16,9 @@ import { ProblemError } from '../../server/services/common/problems'
 import { sendNext } from '../../server/services/outbox/outbox'
 import type { Actor } from '../../server/services/people/scope'
 import { confirmRun } from '../../server/services/reminders/confirm'
+import { changePolicy, policyOn } from '../../server/services/reminders/policies'
 import { proposeRun } from '../../server/services/reminders/runs'
+import { withdrawCommand } from '../../server/services/reminders/withdraw'
 import { writeSetting } from '../../server/db/settings'
 import { writeCamt, type StatementLine } from '../../formats/statements'
 import { chance as seeded, type Chance } from '../../simulators/chance'
@@ -71,6 +73,19 @@ async function begin(
     csvMap: null,
   })
   await writeSetting(database, 1, 'matching', { automatic: false, wrongCosts: 40 })
+  // Reminders cost a fee from the first level on, and interest.
+  const { code, validFrom: _, ...policy } = await policyOn(database, 'standard', TODAY)
+  await changePolicy(database, 1, code, {
+    ...policy,
+    levels: policy.levels.map(l => ({ ...l, fee: { EUR: 1000, GBP: 900 }, interest: true })),
+    interest: {
+      convention: 'actual/360',
+      percent: '9',
+      reference: null,
+      basis: { otherwise: 'floating', byCountry: {} },
+      minimum: {},
+    },
+  })
   await database.run(
     `INSERT INTO person (email, name, role, password_hash) VALUES
       ('b@example.org', 'Bea Cash', 'supervisor', 'x'), ('c@example.org', 'Col Cash', 'supervisor', 'x')`,
@@ -98,8 +113,8 @@ async function learnItems(db: Handle, model: Model): Promise<void> {
     fee: number
   }>(
     `SELECT i.id, c.number AS customer, i.currency, i.side, i.amount, i.posting_date AS date,
-      i.kind = 'fee' AS fee FROM item i JOIN customer c ON c.id = i.customer_id
-      WHERE i.kind IN ('invoice', 'credit-note', 'debit-note', 'fee')`,
+      i.kind IN ('fee', 'interest') AS fee FROM item i JOIN customer c ON c.id = i.customer_id
+      WHERE i.kind IN ('invoice', 'credit-note', 'debit-note', 'fee', 'interest')`,
   )
   for (const { fee, ...r } of rows)
     if (!model.items.has(r.id))
@@ -171,7 +186,8 @@ async function balanceOfStatements(db: Handle): Promise<number> {
 async function remind(books: Books, world: World, report: Report): Promise<void> {
   const { database, actor } = books
   const { chance } = world
-  const run = await proposeRun(database, actor, { asOf: TODAY, policy: 'standard' })
+  const kind = chance.happens(0.3) ? ('interest' as const) : ('reminder' as const)
+  const run = await proposeRun(database, actor, { asOf: TODAY, policy: 'standard', kind })
   if (run.totals.notices)
     try {
       await confirmRun(database, actor, run.id, { version: run.version })
@@ -196,6 +212,26 @@ async function remind(books: Books, world: World, report: Report): Promise<void>
     `SELECT COUNT(*) AS n FROM outbox WHERE state = 'queued'`,
   )
   if (queued!.n) throw new Found(`${queued!.n} letters stayed queued`)
+  if (chance.happens(0.5)) await withdrawIt(books, world, run.id, report)
+}
+
+/** A run is taken back, by two at once: its fees and interest are gone, what was paid on them is free. */
+async function withdrawIt(books: Books, world: World, runId: number, report: Report): Promise<void> {
+  const { database, actor } = books
+  const charges = await database.select<{ id: number }>(
+    `SELECT i.id FROM live_notice n JOIN item i ON i.id IN (n.fee_item_id, n.interest_item_id)
+      WHERE n.run_id = :runId`,
+    { runId },
+  )
+  const ask = { id: runId, keys: null, reason: 'simulated', tell: true }
+  const done = await Promise.allSettled([
+    perform(database, actor, withdrawCommand, ask),
+    perform(database, actor, withdrawCommand, ask),
+  ])
+  for (const d of done) if (d.status === 'rejected' && !isRefusal(d.reason)) throw d.reason
+  if (!done.some(d => d.status === 'fulfilled')) return
+  for (const { id } of charges) world.model.reverse(id)
+  count(report.faults, 'run withdrawn')
 }
 
 const count = (of: Record<string, number>, what: string) => (of[what] = (of[what] ?? 0) + 1)
@@ -319,7 +355,7 @@ async function live(
   const image = new Image(books.database)
   for (let at = 0; at < steps;) {
     if (chance.happens(0.04)) await newLines(books, world, report)
-    if (chance.happens(0.02)) await remind(books, world, report)
+    if (chance.happens(0.06)) await remind(books, world, report)
     const acts: Act[] = Array.from({ length: chance.whole(1, atOnce) }, () => nextAct(world))
     at += acts.length
     report.steps += acts.length

@@ -1,5 +1,5 @@
 import { disputedNow, DISPUTE_REASONS, type DisputeReason } from '../../../core/disputes'
-import type { Handle } from '../../db/handle'
+import type { Handle, Values } from '../../db/handle'
 import { DEDUCTION_LIVES } from './deductions'
 
 /** Whether a dispute `d` is open; one that a receipt claimed, with its deduction `e`, while that stands. */
@@ -26,11 +26,28 @@ export async function disputesOfItems(
   itemIds: readonly number[],
 ): Promise<Map<number, ItemDispute>> {
   if (!itemIds.length) return new Map()
+  return disputesWhere(database, 't.item_id IN (:itemIds)', { itemIds })
+}
+
+/** The same for all items of some customers. */
+export async function disputesOfCustomers(
+  database: Handle,
+  customerIds: readonly number[],
+): Promise<Map<number, ItemDispute>> {
+  if (!customerIds.length) return new Map()
+  return disputesWhere(database, 'd.customer_id IN (:customerIds)', { customerIds })
+}
+
+async function disputesWhere(
+  database: Handle,
+  where: string,
+  values: Values,
+): Promise<Map<number, ItemDispute>> {
   const rows = await database.select<Omit<ItemDispute, 'label'> & { itemId: number; open: number | null }>(
     `SELECT t.item_id AS itemId, d.id, d.reason, d.text AS note, t.amount, ABS(o.open) AS open ${FROM}
       JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN open_item o ON o.item_id = t.item_id
-      WHERE t.item_id IN (:itemIds) AND ${DISPUTE_LIVES} ORDER BY d.id`,
-    { itemIds },
+      WHERE ${where} AND ${DISPUTE_LIVES} ORDER BY d.id`,
+    values,
   )
   const byItem = new Map<number, ItemDispute>()
   for (const { itemId, open, ...row } of rows) {

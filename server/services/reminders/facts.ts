@@ -8,7 +8,7 @@ import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
-import { disputesOfItems, type ItemDispute } from '../disputes/live'
+import { disputesOfCustomers, type ItemDispute } from '../disputes/live'
 import { openPromises } from '../promises/promises'
 
 /** A customer as a run looks at it, with what its letter needs. */
@@ -85,13 +85,25 @@ const REACHED = `SELECT ni.item_id AS itemId, MAX(ni.level) AS level, MAX(n.on_d
     MAX(n.deadline) AS deadline FROM live_notice n JOIN notice_item ni ON ni.notice_id = n.id
   WHERE n.customer_id IN (:ids) GROUP BY ni.item_id`
 
-/** The last day interest was charged for, by documents that were not reversed. */
-const CHARGED = `SELECT l.item_id AS itemId, MAX(l.to_date) AS day FROM interest_line l
-  WHERE l.item_id IN (:itemIds) AND NOT EXISTS (SELECT 1 FROM item r
-    WHERE r.reverses_item_id = l.document_item_id) GROUP BY l.item_id`
+/*
+ * By the customers of what is open, and by id only for the few that were paid late: a list of thousands of
+ * ids costs more than a join.
+ */
+const OPEN_OF = 'FROM open_item o JOIN'
 
-const MOVES = `SELECT debit_item_id AS itemId, effective, SUM(amount) AS amount FROM allocation
-  WHERE debit_item_id IN (:itemIds) GROUP BY debit_item_id, effective`
+/** The last day interest was charged for, by documents that were not reversed. */
+const LAST_DAY = 'l.item_id AS itemId, MAX(l.to_date) AS day'
+const STANDS = `NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = l.document_item_id)`
+const CHARGED = `SELECT ${LAST_DAY} ${OPEN_OF} interest_line l ON l.item_id = o.item_id
+  WHERE o.customer_id IN (:ids) AND ${STANDS} GROUP BY l.item_id`
+const CHARGED_OF_PAID = `SELECT ${LAST_DAY} FROM interest_line l WHERE l.item_id IN (:paidIds) AND ${STANDS}
+  GROUP BY l.item_id`
+
+const MOVES = `SELECT a.debit_item_id AS itemId, a.effective, SUM(a.amount) AS amount
+  ${OPEN_OF} allocation a ON a.debit_item_id = o.item_id
+  WHERE o.customer_id IN (:ids) GROUP BY a.debit_item_id, a.effective`
+const MOVES_OF_PAID = `SELECT debit_item_id AS itemId, effective, SUM(amount) AS amount FROM allocation
+  WHERE debit_item_id IN (:paidIds) GROUP BY debit_item_id, effective`
 
 interface PauseRow {
   customerId: number
@@ -127,12 +139,12 @@ export async function reminderFacts(
     ),
   ])
   const rows = [...open, ...paid]
-  const itemIds = rows.map(r => r.id)
+  const of = { ids, paidIds: [0, ...paid.map(p => p.id)] }
   const [disputes, promised, moves, charged] = await Promise.all([
-    disputesOfItems(database, itemIds),
+    disputesOfCustomers(database, ids),
     promisedItems(database, settings, ids, open),
-    withInterest ? movesOf(database, itemIds) : new Map<number, Move[]>(),
-    withInterest ? chargedThrough(database, itemIds) : new Map<number, IsoDate>(),
+    withInterest ? movesOf(database, of) : new Map<number, Move[]>(),
+    withInterest ? chargedThrough(database, of) : new Map<number, IsoDate>(),
   ])
   const levels = new Map(reached.map(r => [r.itemId, r]))
   const ofItem = new Map(pauses.filter(p => p.itemId !== null).map(p => [p.itemId!, p]))
@@ -173,21 +185,38 @@ export async function reminderFacts(
 const disputeOf = (dispute: ItemDispute | undefined) =>
   dispute ? { reason: dispute.label.toLowerCase(), amount: dispute.amount } : null
 
-async function movesOf(database: Handle, itemIds: readonly number[]): Promise<Map<number, Move[]>> {
+interface OfItems {
+  ids: readonly number[]
+  paidIds: readonly number[]
+}
+
+async function movesOf(database: Handle, of: OfItems): Promise<Map<number, Move[]>> {
+  interface Row {
+    itemId: number
+    effective: IsoDate
+    amount: unknown
+  }
+  const [open, paid] = await Promise.all([
+    database.select<Row>(MOVES, { ...of }),
+    of.paidIds.length > 1 ? database.select<Row>(MOVES_OF_PAID, { ...of }) : [],
+  ])
   const moves = new Map<number, Move[]>()
-  if (!itemIds.length) return moves
-  const rows = await database.select<{ itemId: number; effective: IsoDate; amount: unknown }>(MOVES, {
-    itemIds,
-  })
-  for (const { itemId, effective, amount } of rows)
-    moves.set(itemId, [...(moves.get(itemId) ?? []), { effective, amount: int(amount) }])
+  for (const { itemId, effective, amount } of [...open, ...paid]) {
+    const own = moves.get(itemId)
+    const move = { effective, amount: int(amount) }
+    if (own) own.push(move)
+    else moves.set(itemId, [move])
+  }
   return moves
 }
 
-async function chargedThrough(database: Handle, itemIds: readonly number[]): Promise<Map<number, IsoDate>> {
-  if (!itemIds.length) return new Map()
-  const rows = await database.select<{ itemId: number; day: IsoDate }>(CHARGED, { itemIds })
-  return new Map(rows.map(r => [r.itemId, r.day]))
+async function chargedThrough(database: Handle, of: OfItems): Promise<Map<number, IsoDate>> {
+  type Row = { itemId: number; day: IsoDate }
+  const [open, paid] = await Promise.all([
+    database.select<Row>(CHARGED, { ...of }),
+    of.paidIds.length > 1 ? database.select<Row>(CHARGED_OF_PAID, { ...of }) : [],
+  ])
+  return new Map([...open, ...paid].map(r => [r.itemId, r.day]))
 }
 
 /** Items that open promises speak of, with what is promised in words. */
