@@ -33,15 +33,11 @@ export function urlOf(operation: Pick<Operation, 'path'>, params: object = {}, q
   return search.size ? `${path}?${search}` : path
 }
 
-/**
- * Calls an operation of the contract; throws ApiProblem. A posting sent with a key may be sent again safely.
- */
-export async function call<
-  Q extends z.ZodType,
-  B extends z.ZodType,
-  R extends z.ZodType,
-  P extends z.ZodType,
->(operation: Operation<Q, B, R, P>, options: Call<Q, B, P> = {}): Promise<Out<R>> {
+/** Asks the server; throws ApiProblem for whatever is no answer. */
+async function asked<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(
+  operation: Operation<Q, B, R, P>,
+  options: Call<Q, B, P> = {},
+): Promise<Response> {
   let response: Response
   try {
     response = await fetch(urlOf(operation, options.params as object, options.query as object), {
@@ -68,14 +64,34 @@ export async function call<
       detail: 'the server does not answer: check that it runs, then try again',
     })
   }
-  if (response.status === 204) return undefined as Out<R>
-  const answer = (await response.json()) as unknown
-  if (!response.ok) {
-    if (response.status === 401 && operation.ability)
-      await navigateTo({ path: '/sign-in', query: { to: useRoute().fullPath } })
-    throw new ApiProblem(answer as Problem)
-  }
-  return answer as Out<R>
+  if (response.ok) return response
+  const problem = (await response.json()) as Problem
+  if (response.status === 401 && operation.ability)
+    await navigateTo({ path: '/sign-in', query: { to: useRoute().fullPath } })
+  throw new ApiProblem(problem)
+}
+
+/**
+ * Calls an operation of the contract; throws ApiProblem. A posting sent with a key may be sent again safely.
+ */
+export async function call<
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  R extends z.ZodType,
+  P extends z.ZodType,
+>(operation: Operation<Q, B, R, P>, options: Call<Q, B, P> = {}): Promise<Out<R>> {
+  const response = await asked(operation, options)
+  return (response.status === 204 ? undefined : await response.json()) as Out<R>
+}
+
+/** The same for an answer that is a file, such as a letter. */
+export async function callFile<
+  Q extends z.ZodType,
+  B extends z.ZodType,
+  R extends z.ZodType,
+  P extends z.ZodType,
+>(operation: Operation<Q, B, R, P>, options: Call<Q, B, P> = {}): Promise<Blob> {
+  return (await asked(operation, options)).blob()
 }
 
 export const problemText = (error: unknown): string =>

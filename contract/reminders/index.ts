@@ -36,6 +36,19 @@ export const reminders = {
     }),
     response: policy,
   }),
+  previewPolicy: operation({
+    method: 'post',
+    path: '/api/reminders/policies/{code}/preview',
+    summary: 'The letter that a level of a policy, as it is being edited, would send to a customer, as PDF',
+    ability: 'reminders.run',
+    params: z.object({ code: policyCode }),
+    body: z.object({
+      customer: z.string().min(1).max(32),
+      level: z.int().min(1).max(9),
+      policy: policyTerms,
+    }),
+    responseType: 'application/pdf',
+  }),
   rates: operation({
     method: 'get',
     path: '/api/reminders/rates',

@@ -77,7 +77,7 @@ const MATRIX: [may: Role[], requests: string][] = [
   [
     CHASERS,
     `post /api/reminders/runs, post /api/reminders/runs/{id}/confirm, post /api/reminders/runs/{id}/discard,
-    put /api/reminders/runs/{id}/edits, get /api/reminders/runs/{id}/proof,
+    post /api/reminders/policies/{code}/preview, put /api/reminders/runs/{id}/edits, get /api/reminders/runs/{id}/proof,
     post /api/reminders/runs/{id}/withdraw, post /api/reminders/runs/{id}/withdraw/proof,
     post /api/reminders/goodwill, post /api/reminders/goodwill/proof, post /api/reminders/claims/{number},
     post /api/reminders/claims/{number}/proof, post /api/reminders/handovers,

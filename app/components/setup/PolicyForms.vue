@@ -119,6 +119,7 @@ function addLevel(): void {
         :key="i"
         v-model="form.levels[i]!"
         :number="i + 1"
+        :policy="form"
         :has-interest="form.interest !== null"
         :disabled="!may"
         @remove="form.levels.length > 1 && form.levels.splice(i, 1)"

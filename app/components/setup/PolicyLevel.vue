@@ -1,11 +1,19 @@
 <script setup lang="ts">
-import { computed, ref } from 'vue'
+import { computed, ref, toRaw } from 'vue'
+import { contract } from '~~/contract'
 import type { PolicyForm } from '~~/contract/reminders'
+import { useGuard } from '~/composables/guard'
+import { callFile } from '~/utils/api'
 
 /** A level of a policy: when it is due, what it costs, what follows, and its text in each language. */
 type Level = PolicyForm['levels'][number]
 const level = defineModel<Level>({ required: true })
-const props = defineProps<{ number: number; hasInterest: boolean; disabled: boolean }>()
+const props = defineProps<{
+  number: number
+  policy: PolicyForm
+  hasInterest: boolean
+  disabled: boolean
+}>()
 const emit = defineEmits<{ remove: [] }>()
 const language = ref('en')
 const LANGUAGES = {
@@ -51,6 +59,23 @@ const CONSEQUENCES = [
   { of: 'tellSales', label: 'the sales contact gets a message' },
   { of: 'handOver', label: 'it is proposed to hand the account over' },
 ] as const
+/** The letter as a real customer would get it, in a page of its own. */
+const customer = ref('')
+const { trouble, complain } = useGuard()
+async function preview(): Promise<void> {
+  if (!customer.value.trim()) return
+  try {
+    const { code, name: _, version: __, validFrom: ___, ...policy } = toRaw(props.policy)
+    const pdf = await callFile(contract.reminders.previewPolicy, {
+      params: { code },
+      body: { customer: customer.value.trim(), level: props.number, policy },
+    })
+    trouble.value = ''
+    window.open(URL.createObjectURL(pdf), '_blank')
+  } catch (error) {
+    complain(error)
+  }
+}
 const id = (name: string) => `${name}-${props.number}`
 </script>
 
@@ -171,6 +196,18 @@ const id = (name: string) => `${name}-${props.number}`
         :fee="level.fee.EUR ?? 0"
         currency="EUR"
       />
+      <span
+        ><label class="label" :for="id('customer')">As customer </label
+        ><input
+          :id="id('customer')"
+          v-model="customer"
+          class="field w-[90px]"
+          placeholder="number"
+          @keydown.enter.prevent="preview"
+        />
+        would get it <button type="button" class="plain" @click="preview">Show the letter</button
+        ><span v-if="trouble" class="wrong ml-2" role="alert">{{ trouble }}</span></span
+      >
     </div>
   </div>
 </template>

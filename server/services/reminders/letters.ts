@@ -1,7 +1,7 @@
 import { age } from '../../../core/aging'
 import type { IsoDate } from '../../../core/calendar'
-import { claimedBy, type Notice } from '../../../core/reminders'
-import type { PolicyForm } from '../../../contract/reminders'
+import { claimedBy, propose, type Notice } from '../../../core/reminders'
+import type { PolicyForm, PolicyTerms } from '../../../contract/reminders'
 import type { Handle } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import { referenceOf } from '../../letters/payment'
@@ -9,9 +9,11 @@ import { remindersPdf, type ReminderLetter } from '../../letters/reminder'
 import { interestText } from '../../letters/reminderWords'
 import { fillText, formatDate, formatMoney, type LetterValues } from '../../letters/text'
 import { notFound, ProblemError } from '../common/problems'
-import type { Reminded } from './facts'
-import { policiesOn } from './policies'
+import { findCustomer } from '../accounts/customers'
+import { reminderFacts, type Reminded } from './facts'
+import { policiesOn, termsOf } from './policies'
 import { basisOf, chosenFor, proposeFor } from './proposal'
+import { referenceRates } from './rates'
 import { noticeOf, runRow } from './runs'
 
 export type Letter = ReminderLetter
@@ -113,6 +115,53 @@ export async function previewLetter(database: Handle, id: number, key: string): 
   const policy = (await policiesOn(database, run.asOf)).get(notice.policy)!
   return remindersPdf([
     await letterOf(settings, addresseeOf(customer, run.asOf, settings), notice, policy, 'preview', run.asOf),
+  ])
+}
+
+/** The letter that a level would send to a customer, whatever level its items have; nothing is kept of it. */
+export async function previewPolicy(
+  database: Handle,
+  code: string,
+  ask: { customer: string; level: number; policy: PolicyTerms },
+): Promise<Buffer> {
+  const settings = await readSettings(database)
+  const { today } = settings
+  const { id } = await findCustomer(database, ask.customer, {})
+  const level = ask.policy.levels[ask.level - 1]
+  if (!level) throw notFound(`level ${ask.level}`, `one of its ${ask.policy.levels.length} levels`)
+  const [customer] = await reminderFacts(database, settings, [id], {
+    asOf: today,
+    withInterest: ask.policy.interest !== null,
+    paidSince: null,
+  })
+  // As if each item had the level before, and the time had come.
+  const levels = ask.policy.levels.map(l => ({
+    ...l,
+    days: 1,
+    sincePrevious: 0,
+    minimum: {},
+    minimumItem: {},
+  }))
+  const items = customer!.items.map(i => ({ ...i, level: ask.level - 1, noticeDate: null, deadline: null }))
+  const policy: PolicyForm = { ...ask.policy, levels, code, name: code, validFrom: today, version: 0 }
+  const { notices } = propose(
+    { ...customer!, items },
+    {
+      policy: termsOf({ ...policy, graceDays: 0 }),
+      asOf: today,
+      rates: await referenceRates(database),
+      edits: {},
+    },
+  )
+  const [notice] = notices
+  if (!notice)
+    throw new ProblemError(
+      409,
+      'Nothing overdue',
+      `${customer!.name} has nothing overdue: choose another customer`,
+    )
+  return remindersPdf([
+    await letterOf(settings, addresseeOf(customer!, today, settings), notice, policy, 'preview', today),
   ])
 }
 

@@ -16,6 +16,7 @@ import { confirmRun } from '../../../server/services/reminders/confirm'
 import { requireDryRun, whatWorked } from '../../../server/services/reminders/dryRun'
 import { addCost, endHandover, handOver, listHandovers } from '../../../server/services/reminders/handover'
 import { changePolicy, policyOn, termsOf } from '../../../server/services/reminders/policies'
+import { previewPolicy } from '../../../server/services/reminders/letters'
 import { setReferenceRate } from '../../../server/services/reminders/rates'
 import { listRuns, proposeRun, readRun } from '../../../server/services/reminders/runs'
 import { prepareScheduled } from '../../../server/services/reminders/schedule'
@@ -319,4 +320,32 @@ test('a third level holds, tells the sales contact and proposes to hand over', a
   expect((await listHandovers(books.database)).proposed).toMatchObject([
     { customer: { number: 'Q1' }, level: 1, open: 150_000 },
   ])
+})
+
+test('a policy that is being edited shows its letter for a real customer, and keeps nothing', async () => {
+  const form = await policyOn(books.database, 'standard', TODAY)
+  const [first, second, ...others] = form.levels
+  const texts = { en: { subject: 'Two, {{ customer }}', body: 'Pay {{ total }}.' } }
+  const policy = { ...termsOf(form), levels: [first!, { ...second!, fee: { EUR: 1234 }, texts }, ...others] }
+  const pdf = await previewPolicy(books.database, 'standard', { customer: 'Q1', level: 2, policy })
+  const text = execFileSync('pdftotext', ['-layout', '-', '-'], { input: pdf, encoding: 'utf8' })
+  expect(text).toContain('Two, Quay')
+  expect(text.replace(/\u00a0/g, ' ')).toContain('Pay EUR 1,012.34.')
+  await expect(
+    previewPolicy(books.database, 'standard', { customer: 'Q1', level: 7, policy }),
+  ).rejects.toThrow('level 7')
+  await postIntent(
+    books.database,
+    books.actor,
+    await intents.receipt(books.database, {
+      customer: 'Q1',
+      date: TODAY,
+      means: [{ means: 'transfer', amount: 100_000 }],
+      allocations: [{ itemId: (await itemsOf('Q1'))[0]!.id, amount: 100_000 }],
+    }),
+  )
+  await expect(
+    previewPolicy(books.database, 'standard', { customer: 'Q1', level: 2, policy }),
+  ).rejects.toThrow('nothing overdue')
+  expect((await listRuns(books.database, { limit: 5 })).items).toEqual([])
 })
