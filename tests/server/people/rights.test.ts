@@ -49,6 +49,10 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['banking.acceptMany', { lines: [{ ...line, action: ledger }], automatic: false }, POSTERS],
   ['banking.unmatch', { id: 1, version: 1, reason: 'wrong' }, POSTERS],
   ['reminders.confirm', { id: 1, version: 1 }, CHASERS],
+  ['reminders.withdraw', { id: 1, reason: 'by mistake' }, CHASERS],
+  ['reminders.goodwill', { itemId: 1, amount: 1, reason: 'kind' }, CHASERS],
+  ['reminders.claim', { customer: 'K1', itemIds: [1] }, CHASERS],
+  ['reminders.handoverCost', cost(), CHASERS],
   ['accounts.limit', { customer: 'K1', seen: {}, set: { creditLimit: 5 }, reason: '' }, CHASERS],
   ['accounts.confirmBank', { customer: 'K1', details: bank(), before: bank() }, CHASERS],
   ['accounts.classLimit', { code: 'food', seen: null, creditLimit: 5, reason: '' }, HEADS],
@@ -58,6 +62,10 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['disputes.resolve', { id: 1, version: 1, resolution: 'upheld' }, CHASERS],
   ['exposure.release', { customer: 'K1', cause: 'hand', reason: 'paid', until: null }, CHASERS],
 ]
+
+function cost() {
+  return { id: 1, on: '2026-11-16', currency: 'EUR', amount: 100, text: 'letter' }
+}
 
 function promised() {
   return { customer: 'K1', currency: 'EUR', parts: [{ date: '2026-11-20', amount: 100 }] }
