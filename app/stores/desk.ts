@@ -49,6 +49,8 @@ export const useDesk = defineStore('desk', {
     /** The item that the cursor is on, on screens that list items. */
     item: null as { id: number; number: string; customer: string; isReceipt: boolean } | null,
     unread: { messages: 0, tasks: 0, mail: 0 },
+    /** Why the counts are of before; empty when they are of now. */
+    unreadTrouble: '',
   }),
   actions: {
     /** Chooses the customer of the Card; asked again when something changed. */
@@ -78,8 +80,9 @@ export const useDesk = defineStore('desk', {
     async countUnread(): Promise<void> {
       try {
         this.unread = await call(contract.messages.unread)
-      } catch {
-        /* The next count tells; nothing waits for this one. */
+        this.unreadTrouble = ''
+      } catch (error) {
+        this.unreadTrouble = problemText(error)
       }
     },
     say(said: Said): void {

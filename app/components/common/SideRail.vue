@@ -157,8 +157,10 @@ const isOn = (to: string) => here.value === to
           >{{ way.label }}</span
         ><span
           v-if="way.counts?.()"
-          class="ml-auto mr-2 font-semibold text-accent"
-          :aria-label="`${way.counts()} waiting`"
+          class="ml-auto mr-2 font-semibold"
+          :class="desk.unreadTrouble ? 'text-faint' : 'text-accent'"
+          :aria-label="`${way.counts()} waiting${desk.unreadTrouble ? ', as counted before' : ''}`"
+          :title="desk.unreadTrouble && `Counted before: ${desk.unreadTrouble}`"
           >{{ way.counts() }}</span
         >
       </NuxtLink>
