@@ -1,3 +1,4 @@
+import { toMajor } from '../core/money'
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs'
 import { createHash } from 'node:crypto'
 import { join } from 'node:path'
@@ -16,7 +17,9 @@ const date = (day: IsoDate) => {
   return `${d} ${['January', 'February', 'March', 'April', 'May', 'June', 'July', 'August', 'September', 'October', 'November', 'December'][m! - 1]} ${y}`
 }
 const german = (day: IsoDate) => day.split('-').reverse().join('.')
-const major = (amount: number) => (amount / 100).toFixed(2).replace(/\B(?=(\d{3})+(?!\d))/g, ',')
+/** An amount as people write it, `1,234.50`; yen have no cents. */
+const major = ({ open, currency }: { open: number; currency: string }): string =>
+  toMajor(open, currency).replace(/\B(?=(\d{3})+(?!\d))/g, ',')
 
 interface Said {
   text: string
@@ -36,7 +39,7 @@ function promised(letter: Answerable, day: IsoDate, draw: Chance): Said {
   return {
     text: draw.pick([
       `Hello,\n\n${item ? `invoice ${item.number} will be paid on ${date(on)}` : `payment will go out on ${date(on)}`}.\n\nRegards\n${letter.contact}`,
-      `Hi,\nsorry for the delay. We will pay ${item ? `EUR ${major(item.open)}` : 'it all'} on ${date(on)}, the rest by month end.\n${letter.contact}`,
+      `Hi,\nsorry for the delay. We will pay ${item ? `${item.currency} ${major(item)}` : 'it all'} on ${date(on)}, the rest by month end.\n${letter.contact}`,
     ]),
   }
 }

@@ -115,16 +115,30 @@ export function dateIn(text: string, today: IsoDate): IsoDate | null {
   return found.find(f => f.date >= today)?.date ?? found[0]?.date ?? null
 }
 
+const SIGN = '€|\\$|£|EUR|USD|GBP|NOK'
+const GROUPED = "\\d{1,3}(?:[.,'\\s]\\d{3})*"
+const CENTS = '[.,]\\d{2}'
+/** Beside a sign of currency, before or behind it, or with groups and cents of its own. */
+const AMOUNT = new RegExp(
+  [
+    `(?:${SIGN})\\s*(${GROUPED}(?:${CENTS})?|\\d+(?:${CENTS})?)`,
+    `(${GROUPED}${CENTS}|\\d+${CENTS})(?=\\s*(?:${SIGN}|euros?\\b))`,
+    `(\\d{1,3}(?:[.,' ]\\d{3})+${CENTS})(?!\\d)`,
+  ].join('|'),
+  'iu',
+)
+/** Yen have no cents: `JPY 1,105,200`, `¥1,105,200`, `1,105,200円`. */
+const YEN = /(?:JPY|¥|￥)\s*(\d{1,3}(?:,\d{3})+|\d+)(?![\d.,]*\d)|(\d{1,3}(?:,\d{3})+|\d+)\s*円/iu
+
 /** The first amount with two decimals, or one beside a sign of currency, in minor units. */
 export function amountIn(text: string): number | null {
-  const pattern =
-    /(?:(?:€|\$|£|EUR|USD|GBP|NOK)\s*(\d{1,3}(?:[.,'\s]\d{3})*(?:[.,]\d{2})?|\d+(?:[.,]\d{2})?)|(\d{1,3}(?:[.,'\s]\d{3})*[.,]\d{2}|\d+[.,]\d{2})(?=\s*(?:€|\$|£|EUR|USD|GBP|NOK|euros?\b))|(\d{1,3}(?:[.,' ]\d{3})+[.,]\d{2})(?!\d))/iu
-  const m = pattern.exec(text)
-  const written = m?.[1] ?? m?.[2] ?? m?.[3]
+  const yen = YEN.exec(text)
+  const found = AMOUNT.exec(text)
+  const isYen = yen !== null && (found === null || yen.index < found.index)
+  const written = isYen ? (yen[1] ?? yen[2]) : (found?.[1] ?? found?.[2] ?? found?.[3])
   if (!written) return null
-  const cents = /[.,]\d{2}$/.test(written)
-  const digits = written.replace(/\D/g, '')
-  const amount = Number(digits) * (cents ? 1 : 100)
+  const isWhole = isYen || /[.,]\d{2}$/.test(written)
+  const amount = Number(written.replace(/\D/g, '')) * (isWhole ? 1 : 100)
   return Number.isSafeInteger(amount) && amount > 0 ? amount : null
 }
 

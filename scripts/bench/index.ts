@@ -221,10 +221,11 @@ async function main(): Promise<boolean> {
     await checks()
     await visible()
     await position()
-    await chasing()
-    await reminderRun()
     await imageRight()
+    if (only && !process.argv.includes('reminders')) return verified()
+    await reminderRun()
     if (only) return verified()
+    await chasing()
   }
   if (!only) {
     await reads()

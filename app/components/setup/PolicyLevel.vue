@@ -175,7 +175,7 @@ const id = (name: string) => `${name}-${props.number}`
             {{ name }}{{ level.texts[key]?.body ? '' : ', none yet' }}
           </option>
         </select>
-        <span class="hint">without one the English goes out, and the proposal says so</span></span
+        <span class="hint ml-2">without one the English goes out, and the proposal says so</span></span
       >
       <input
         :value="text.subject"

@@ -45,7 +45,7 @@ function setLocked(text: string): void {
         class="field w-16"
         :disabled="disabled"
       />
-      <span class="hint"
+      <span class="hint ml-2"
         >days after the due date, and after the deadline of the notice before, that are let pass</span
       ></span
     >
@@ -58,7 +58,7 @@ function setLocked(text: string): void {
         inputmode="decimal"
         :disabled="disabled"
       />
-      <span class="hint">percent on top; interest bears none</span></span
+      <span class="hint ml-2">percent on top; interest bears none</span></span
     >
     <span class="label">Fees and interest</span>
     <span class="flex gap-5"

@@ -35,6 +35,10 @@ test.each([
   ["1'210.40 EUR", 121_040],
   ['we pay € 900 now', 90_000],
   ['12 bags of 25 kg', null],
+  ['We will pay JPY 1,105,200 on Friday', 1_105_200],
+  ['¥98000 next week', 98_000],
+  ['11,052円をお支払いします', 11_052],
+  ['EUR 12.50, that is JPY 2,000', 1250],
 ])('amount in %s', (text, amount) => expect(amountIn(text)).toBe(amount))
 
 test('what is quoted of our own letter is not what they say', () => {
