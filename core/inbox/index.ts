@@ -178,6 +178,10 @@ const SAYS: [MailKind, RegExp][] = [
   ],
   [
     'dispute',
+    /(?<!\p{L})(price|quantity|amount|invoice|bill|discount)\b.{0,40}\b(is|are|was|were|looks?|seems?)( all| completely)? (wrong|incorrect|too (high|much)|not (right|correct|what|as agreed))|stimmt nicht|(n’est|n'est) pas (correct|juste|exact)/iu,
+  ],
+  [
+    'dispute',
     /(?<!\p{L})(dispute|damaged|wet|broken|wrong (price|quantity)|overcharged|short(age| delivered| by)?|not (delivered|arrived|ordered)|missing|reklam|beschädigt|falsche(r)? preis|mangel|endommag|réclamation|prix (faux|incorrect)|reclamo|danneggiat)/iu,
   ],
   [

@@ -45,11 +45,11 @@ const total = computed(() => {
   <p v-if="trouble" class="wrong px-[18px]" role="alert">{{ trouble }}</p>
   <SheetTable
     :columns="[
-      { key: 'customer', label: 'Customer', cut: true, width: 230 },
-      { key: 'item', label: 'Item', width: 110 },
-      { key: 'rule', label: 'Reason', width: 150 },
+      { key: 'customer', label: 'Customer', cut: true, width: 178 },
+      { key: 'item', label: 'Item', width: 92 },
+      { key: 'rule', label: 'Reason', width: 122, gives: 1 },
       { key: 'reason', label: 'Why it is left out', cut: true },
-      { key: 'open', label: 'Open', num: true, width: 140 },
+      { key: 'open', label: 'Open', num: true, width: 126 },
     ]"
     :rows="rows"
     :row-key="l => `${l.customer.number} ${l.currency} ${l.item} ${l.rule}`"

@@ -71,3 +71,14 @@ test('numbers of documents are read, days and amounts are not', () => {
     '4711052',
   ])
 })
+
+test.each([
+  ['The price on 26-0885 is wrong, we agreed on less in spring. Please correct it.', 'price'],
+  ['your invoice 26-12 was not correct', 'other'],
+  ['Sorry but the quantity looks wrong to us', 'quantity'],
+  ['Der Preis auf 26-7 stimmt nicht.', 'price'],
+  ['le prix n’est pas correct', 'price'],
+])('a complaint in other words: %s', (text, reason) => {
+  const mail = { subject: 'Re: reminder', text, isAutomatic: false, status: null }
+  expect(readMail(mail, '2026-11-16')).toMatchObject({ kind: 'dispute', values: { reason } })
+})
