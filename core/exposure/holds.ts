@@ -48,6 +48,8 @@ export interface HoldFacts {
   longOverdue: number
   /** Highest reminder level of what is open. */
   level: number
+  /** The policy of a notice says that orders are held while its items are open. */
+  noticeHolds: boolean
   /** Promised within the days of the rule, missed, and not paid since. */
   brokenPromises: number
 }
@@ -81,7 +83,7 @@ export function ruleHolds(rules: HoldRules, facts: HoldFacts): RuleHold[] {
   }
   if (rules.overdueDays !== null && facts.longOverdue > rules.overdueAmount)
     holds.push({ cause: 'overdue', toPay: facts.longOverdue - rules.overdueAmount })
-  if (rules.reminderLevel !== null && facts.level >= rules.reminderLevel)
+  if (facts.noticeHolds || (rules.reminderLevel !== null && facts.level >= rules.reminderLevel))
     holds.push({ cause: 'reminder', toPay: null })
   if (rules.expiredLimit && facts.isLimitExpired) holds.push({ cause: 'expired', toPay: null })
   if (rules.insuredExceeded && facts.insured > 0 && facts.unsecured > facts.insured)

@@ -10,8 +10,8 @@ import { tell, timed } from './image'
 const STATEMENTS = small ? 100 : 10_000
 const ENTRIES = small ? 200 : 20_000
 
-/** The call list of everybody, the time line of an account with many entries, statements to many. */
-export async function chasing(): Promise<void> {
+/** The call list of everybody, and the time line of an account with many entries. */
+export async function lists(): Promise<void> {
   await database.run(
     `INSERT INTO call_log (customer_id, on_date, outcome, spoke_with, text, next_date, person_id)
       SELECT 1 + seq % ${CUSTOMERS}, DATE_SUB('${TODAY}', INTERVAL 1 + seq % 600 DAY),
@@ -36,7 +36,10 @@ export async function chasing(): Promise<void> {
     cursor = answer.next ?? undefined
   })
   tell(`A page of the time line, ${ENTRIES.toLocaleString('en')} entries`, `${page.toFixed(0)} ms (goal 150)`)
+}
 
+/** Statements to many, kept and drawn. */
+export async function statements(): Promise<void> {
   const [job] = await database.insert('job', [
     { kind: 'statements', params: '{}', state: 'done', person_id: actor.id },
   ])

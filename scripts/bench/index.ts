@@ -19,7 +19,7 @@ import { callsMeasured } from './calls'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
 import { position } from './position'
-import { chasing } from './chasing'
+import { lists, statements } from './chasing'
 import { checks, comparison, fillImage, imageRight, visible } from './image'
 import { posting } from './posting'
 import { reminderRun } from './reminders'
@@ -211,7 +211,8 @@ async function main(): Promise<boolean> {
   }
   if (only === 'letters') {
     await fillImage()
-    await chasing()
+    await lists()
+    await statements()
     return verified()
   }
   if (!only || only === 'image') {
@@ -222,10 +223,11 @@ async function main(): Promise<boolean> {
     await visible()
     await position()
     await imageRight()
+    await lists()
     if (only && !process.argv.includes('reminders')) return verified()
     await reminderRun()
     if (only) return verified()
-    await chasing()
+    await statements()
   }
   if (!only) {
     await reads()

@@ -116,13 +116,14 @@ function brokenOf(db: Handle, of: Of, values: Values, days: number | null) {
   )
 }
 
-const levelRow = z.object({ customerId: cell.whole, level: cell.whole })
+const levelRow = z.object({ customerId: cell.whole, level: cell.whole, holds: cell.flag })
 
 /** The highest reminder level of what is open. */
 function levelsOf(db: Handle, of: Of, values: Values) {
   return db.rows(
     levelRow,
-    `SELECT n.customer_id AS customerId, MAX(ni.level) AS level FROM live_notice n
+    `SELECT n.customer_id AS customerId, MAX(ni.level) AS level,
+      MAX(n.holds = 1 AND ni.level = n.level) AS holds FROM live_notice n
       JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE ${onlyOf(of, 'n.customer_id')} GROUP BY n.customer_id`,
     values,
@@ -251,6 +252,7 @@ export async function standingsOf(
         insured,
         longOverdue: int(sums?.longOverdue),
         level: levelOf.get(customerId)?.level ?? 0,
+        noticeHolds: levelOf.get(customerId)?.holds === 1,
         brokenPromises: Math.min(brokenBy(customerId), parts.receivables),
       },
     }

@@ -21,6 +21,7 @@ const FACTS: HoldFacts = {
   longOverdue: 0,
   brokenPromises: 0,
   level: 0,
+  noticeHolds: false,
 }
 const words = (amount: number) => `${amount / 100}`
 
@@ -94,6 +95,7 @@ describe('holds', () => {
     [{ longOverdue: 100_001, exposure: 200_000 }, ['limit', 'overdue']],
     [{ level: 2 }, []],
     [{ level: 3 }, ['reminder']],
+    [{ level: 1, noticeHolds: true }, ['reminder']],
     [{ exposure: 999_999, limit: null }, []],
   ] as const)('%j is held by %j', (facts, causes) => {
     expect(ruleHolds(HOLD_RULES, { ...FACTS, ...facts }).map(h => h.cause)).toEqual(causes)

@@ -20,6 +20,8 @@ import { previewPolicy } from '../../../server/services/reminders/letters'
 import { setReferenceRate } from '../../../server/services/reminders/rates'
 import { listRuns, proposeRun, readRun } from '../../../server/services/reminders/runs'
 import { prepareScheduled } from '../../../server/services/reminders/schedule'
+import { withdrawRun } from '../../../server/services/reminders/withdraw'
+import { keepHolds } from '../../../server/services/exposure/holds'
 import { changeSettings } from '../../../server/services/setup/settings'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
@@ -316,10 +318,21 @@ test('a third level holds, tells the sales contact and proposes to hand over', a
     'SELECT text, to_id AS `to` FROM message',
   )
   expect(messages).toEqual([{ text: 'Quay got a reminder of level 1, payable by 2026-11-26.', to: 7 }])
+  const holds = () =>
+    books.database.select(
+      `SELECT h.cause FROM hold h JOIN customer c ON c.id = h.customer_id WHERE c.number = 'Q1'
+        AND h.ended_at IS NULL AND h.cause = 'reminder'`,
+    )
+  await keepHolds(books.database)
+  expect(await holds()).toHaveLength(1)
   await writeSetting(books.database, 1, 'clock', '2026-11-27')
   expect((await listHandovers(books.database)).proposed).toMatchObject([
     { customer: { number: 'Q1' }, level: 1, open: 150_000 },
   ])
+  // Withdrawn, the hold goes with it.
+  await withdrawRun(books.database, books.actor, run.id, { keys: null, reason: 'a mistake', tell: false })
+  await keepHolds(books.database)
+  expect(await holds()).toEqual([])
 })
 
 test('a policy that is being edited shows its letter for a real customer, and keeps nothing', async () => {
