@@ -45,8 +45,8 @@ async function takeIn(): Promise<boolean> {
   }
 }
 
-/** Does `step` again and again; waits a moment when there was nothing to do, longer when it failed. */
-async function goOn(step: () => Promise<boolean>): Promise<never> {
+/** Does `step` again and again; waits `idle` when there was nothing to do, longer when it failed. */
+async function goOn(step: () => Promise<boolean>, idle: number): Promise<never> {
   for (;;) {
     let busy = false
     try {
@@ -56,7 +56,7 @@ async function goOn(step: () => Promise<boolean>): Promise<never> {
       if (!(error instanceof NoRoom)) reportJobTrouble(error)
       await pause(2000)
     }
-    if (!busy) await pause(150)
+    if (!busy) await pause(idle)
   }
 }
 
@@ -77,4 +77,5 @@ async function jobs(): Promise<boolean> {
 /** Mail goes beside the jobs: a server that is slow keeps nobody from working. */
 const post = async () => (await sendNext(database, mailPort())) || (await takeIn())
 
-await Promise.all([goOn(jobs), goOn(post)])
+// Somebody waits for a job; for a letter nobody does.
+await Promise.all([goOn(jobs, 150), goOn(post, 400)])

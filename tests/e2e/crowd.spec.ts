@@ -25,6 +25,9 @@ test.beforeAll(async () => {
   )
   people = []
   for (const name of names) people.push(await world.signedIn(emailOf(name)))
+  // What is measured is a server that runs, not one that starts: its first requests are still compiled.
+  for (let n = 0; n < 4; n++)
+    await Promise.all(people.slice(0, 6).map(p => p.post('/api/receipts', { data: money(1) })))
 })
 test.afterAll(async () => {
   for (const person of people) await person.dispose()

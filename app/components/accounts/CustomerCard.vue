@@ -200,6 +200,14 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
             >level {{ card.reminder.level }}, {{ dateText(card.reminder.date).replace(/ \d{4}$/, '') }}</a
           ><span v-else class="font-normal text-faint">none</span>
         </dd>
+        <template v-if="card.handedOver"
+          ><dt class="text-soft">Handed over</dt>
+          <dd class="text-right font-semibold">
+            <NuxtLink class="makes" to="/reminders/handovers"
+              >{{ card.handedOver.to }}, {{ dateText(card.handedOver.on).replace(/ \d{4}$/, '') }}</NuxtLink
+            >
+          </dd></template
+        >
         <template v-if="card.broken"
           ><dt class="text-soft">Broke</dt>
           <dd class="wrong text-right">

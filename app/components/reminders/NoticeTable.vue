@@ -12,8 +12,15 @@ defineProps<{
   more: boolean
   loading: boolean
   opened: string | null
+  /** It can still be changed. */
+  open: boolean
 }>()
-const emit = defineEmits<{ cursor: [RunNotice]; open: [RunNotice]; more: [] }>()
+const emit = defineEmits<{
+  cursor: [RunNotice]
+  open: [RunNotice]
+  toggle: [RunNotice]
+  more: []
+}>()
 
 const letterUrl = (runId: number, n: RunNotice) =>
   n.sent
@@ -56,7 +63,16 @@ const columns = (isInterest: boolean) => [
     @cursor="n => emit('cursor', n)"
     @open="n => emit('open', n)"
   >
-    <template #cell-send="{ row }">{{ row.included ? 'yes' : 'no' }}</template>
+    <template #cell-send="{ row }"
+      ><input
+        type="checkbox"
+        class="tick"
+        tabindex="-1"
+        :disabled="!open"
+        :checked="row.included"
+        :aria-label="`Send to ${row.customer.name}`"
+        @click.stop.prevent="emit('toggle', row)"
+    /></template>
     <template #cell-customer="{ row }"
       ><span class="name">{{ row.customer.name }}</span
       ><span v-if="!row.included" class="aside ml-1.5">left out: {{ row.leftOutFor }}</span

@@ -206,7 +206,14 @@ useKeys([
       :more="Boolean(answer?.next)"
       :loading="loading || run.state === 'preparing'"
       :opened="opened"
+      :open="Boolean(open)"
       @more="more"
+      @toggle="
+        n => {
+          current = n
+          toggle()
+        }
+      "
       @cursor="
         n => {
           current = n

@@ -143,47 +143,52 @@ export async function readCard(
   const salesId = scope.salesId ?? 0
   const values = { salesId, id: customer.id, asOf, parentId: customer.parentId ?? 0, today: settings.today }
   const { standing, holds, trouble } = await standOf(database, settings, customer.id)
-  const [open, [receipt], usual, [notice], pauses, notes, [parent], [members]] = await Promise.all([
-    database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
-      `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
+  const [open, [receipt], usual, [notice], pauses, notes, [parent], [members], [handedOver]] =
+    await Promise.all([
+      database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
+        `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
         FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s WHERE customer_id = :id`,
-      values,
-    ),
-    database.select<NonNullable<Card['lastReceipt']>>(
-      `
+        values,
+      ),
+      database.select<NonNullable<Card['lastReceipt']>>(
+        `
       SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
         WHERE i.customer_id = :id AND i.kind IN (${MONEY}) AND i.posting_date <= :asOf
         AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
         ORDER BY i.posting_date DESC, i.id DESC LIMIT 1`,
-      values,
-    ),
-    usualLateness(database, customer.id),
-    database.rows(
-      cardRow,
-      `
+        values,
+      ),
+      usualLateness(database, customer.id),
+      database.rows(
+        cardRow,
+        `
       SELECT MAX(ni.level) AS level, n.on_date AS date, n.number, n.id AS noticeId FROM live_notice n
         JOIN notice_item ni ON ni.notice_id = n.id JOIN open_item o ON o.item_id = ni.item_id
       WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
-      values,
-    ),
-    database.select<Card['pauses'][number]>(
-      `
+        values,
+      ),
+      database.select<Card['pauses'][number]>(
+        `
       SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
         JOIN item i ON i.id = p.item_id
       WHERE p.customer_id = :id AND p.ended = 0 AND p.until_date >= :today ORDER BY p.until_date`,
-      values,
-    ),
-    database.select<Card['notes'][number]>(
-      `SELECT n.id, n.on_date AS date, p.name AS \`by\`, n.text, n.pinned FROM note n JOIN person p ON p.id =
+        values,
+      ),
+      database.select<Card['notes'][number]>(
+        `SELECT n.id, n.on_date AS date, p.name AS \`by\`, n.text, n.pinned FROM note n JOIN person p ON p.id =
         n.person_id WHERE n.customer_id = :id ORDER BY n.pinned DESC, n.id DESC LIMIT 4`,
-      values,
-    ),
-    database.select<{ number: string; name: string }>(
-      `SELECT number, name FROM customer WHERE id = :parentId ${own}`,
-      values,
-    ),
-    database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
-  ])
+        values,
+      ),
+      database.select<{ number: string; name: string }>(
+        `SELECT number, name FROM customer WHERE id = :parentId ${own}`,
+        values,
+      ),
+      database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
+      database.select<NonNullable<Card['handedOver']>>(
+        `SELECT agency AS \`to\`, on_date AS \`on\` FROM handover WHERE customer_id = :id AND ended_on IS NULL`,
+        values,
+      ),
+    ])
   const items = open.map(r => ({
     currency: r.currency,
     open: int(r.open),
@@ -226,6 +231,7 @@ export async function readCard(
     lastReceipt: receipt ?? null,
     usualDaysLate: usual,
     reminder: notice ?? null,
+    handedOver: handedOver ?? null,
     pauses,
     notes: notes.map(n => ({ ...n, pinned: Boolean(Number(n.pinned)) })),
     ...(await chaseOf(database, settings, customer.id)),

@@ -50,8 +50,9 @@ const SOURCES: Record<Kind, Source> = {
     id: 'x.id',
     by: `''`,
     code: 'x.number',
-    text: `''`,
-    state: `(SELECT MAX(ni.level) FROM notice_item ni WHERE ni.notice_id = x.id)`,
+    text: `IF(x.withdrawn_on IS NULL, '', CONCAT('withdrawn: ', x.withdrawn_why))`,
+    // The level of its letter; 0: an interest note.
+    state: 'x.level',
   },
   call: {
     from: 'call_log x',
@@ -188,6 +189,8 @@ const LETTERS: Record<string, string> = {
   copy: 'Copy',
   plan: 'Plan',
   upheld: 'Answer to a dispute',
+  withdrawn: 'Reminder withdrawn',
+  claim: 'Claim by law',
 }
 const STATES: Record<string, string> = {
   queued: 'on its way',
@@ -221,8 +224,8 @@ function shown(row: Cells, number: string): TimelineEntry {
     case 'reminder':
       return {
         ...entry,
-        title: `Reminder ${code}`,
-        state: `level ${row.state}`,
+        title: row.state === '0' ? `Interest note ${code}` : `Reminder ${code}`,
+        state: row.state === '0' ? '' : `level ${row.state}`,
         to: `/api/reminders/notices/${id}/letter`,
       }
     case 'call':

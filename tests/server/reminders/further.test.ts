@@ -8,6 +8,7 @@ import { int } from '../../../server/db/connection'
 import { writeSetting } from '../../../server/db/settings'
 import { LedgerRefused, perform } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
+import { readCard } from '../../../server/services/accounts/card'
 import { readItems } from '../../../server/services/accounts/items'
 import { queueJob, readJob, runNextJob } from '../../../server/services/jobs/jobs'
 import { handoverArchive } from '../../../server/services/reminders/archive'
@@ -140,6 +141,9 @@ test('an account handed over: marked, no reminder, money and costs since are tol
   const row = await handOver(books.database, books.actor, ask)
   expect(row).toMatchObject({ amount: 150_000, open: 150_000, received: 0, costs: [], ended: null })
   expect(await rule(handOver(books.database, books.actor, ask))).toContain('with Grey & Stone already')
+  expect(await readCard(books.database, 'Q1', {}, books.actor, {})).toMatchObject({
+    handedOver: { to: 'Grey & Stone', on: TODAY },
+  })
   const run = await proposeRun(books.database, books.actor, { asOf: TODAY })
   expect((await leftOutOf(books.database, run.id)).find(l => l.customer.number === 'Q1')).toMatchObject({
     rule: 'handed-over',
