@@ -2,7 +2,7 @@ import type { APIRequestContext } from '@playwright/test'
 import { expect, press, signIn, test } from './base'
 
 interface Balance {
-  items: { account: string; currency: string; balance?: number; amount?: number }[]
+  items: { number: string; debit: number; credit: number }[]
 }
 
 /** All that a run may change: accounts of the ledger, aging, and the levels of an account. */
@@ -12,8 +12,9 @@ async function position(request: APIRequestContext) {
   const items = (await get('/api/accounts/2003/items?state=open')) as {
     items: { number: string; level: number; open: number }[]
   }
+  const { items: accounts } = (await get('/api/books/trial-balance')) as Balance
   return {
-    balance: (await get('/api/books/trial-balance')) as Balance,
+    balance: accounts.map(a => [a.number, a.debit - a.credit] as const).filter(([, amount]) => amount !== 0),
     aging: { items: aging.items, totals: aging.totals },
     levels: items.items.map(i => [i.number, i.level, i.open]),
   }
@@ -26,6 +27,7 @@ test('a weekly run from proposal to sent letters, by keyboard alone; withdrawn i
   await signIn(page.request, 'controller')
   const before = await position(page.request)
   await page.goto('/reminders')
+  await expect(page.getByLabel('Policy').locator('option')).toHaveCount(2)
   const started = Date.now()
   await press(page, 'Control+Enter')
   await expect(page.getByRole('heading', { name: /Reminder run/ })).toBeVisible()
@@ -46,6 +48,7 @@ test('a weekly run from proposal to sent letters, by keyboard alone; withdrawn i
   // Every notice opens to its items, and interest to its periods.
   const costly = rows.filter({ hasText: /2 → 3/ }).first()
   await costly.click()
+  await press(page, 'Enter')
   await expect(page.getByRole('table', { name: 'Items of the notice' })).toBeVisible()
   await expect(page.getByRole('table', { name: 'Interest by period' })).toContainText('%')
   await press(page, 'f')
@@ -84,6 +87,7 @@ test('a dry-run of another policy draws its weeks beside what was sent; what wor
   test.setTimeout(90_000)
   await signIn(page.request, 'controller')
   await page.goto('/reminders/dry-run')
+  await expect(page.getByLabel('Days late, level 1', { exact: true })).toHaveValue('5')
   await page.getByLabel('Days late, level 1', { exact: true }).fill('10')
   await press(page, 'Control+Enter')
   const table = page.getByRole('table', { name: 'Dry-run beside what was sent' })
