@@ -29,7 +29,7 @@ import { build } from './world'
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
  * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`,
- * `-- reminders` only these measures.
+ * `-- lists`, `-- reminders` only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -178,8 +178,8 @@ async function verified(): Promise<boolean> {
 }
 
 async function main(): Promise<boolean> {
-  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters', 'reminders'].find(part =>
-    process.argv.includes(part),
+  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters', 'lists', 'reminders'].find(
+    part => process.argv.includes(part),
   )
   if (only === 'cash') {
     await benchCash(process.env.DATABASE_URL!, small, say)
@@ -203,6 +203,12 @@ async function main(): Promise<boolean> {
   if (only === 'bank') {
     await bankReads()
     await openLine()
+    return verified()
+  }
+  if (only === 'lists') {
+    await fillImage()
+    await lists()
+    if (process.argv.includes('reminders')) await reminderRun()
     return verified()
   }
   if (only === 'reminders') {
