@@ -91,14 +91,16 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         {{ card.currency }}
       </p>
       <p class="cents">{{ card.termsText }}</p>
-      <p v-if="card.holds.length" class="wrong" data-test="card-held">
-        <NuxtLink class="makes" :to="`/exposure/${card.number}`"
+      <p v-if="card.holds.length" class="wrong my-0.5" data-test="card-held">
+        <NuxtLink class="makes inline-block min-h-6 leading-6" :to="`/exposure/${card.number}`"
           >Held: {{ card.holds.map(h => h.label.toLowerCase()).join(', ') }}</NuxtLink
         >
       </p>
       <p v-if="card.parent" class="cents">
         group of
-        <NuxtLink class="makes" :to="`/accounts/${card.parent.number}`">{{ card.parent.name }}</NuxtLink>
+        <NuxtLink class="makes inline-block min-h-6 leading-6" :to="`/accounts/${card.parent.number}`">{{
+          card.parent.name
+        }}</NuxtLink>
       </p>
       <p v-if="card.members" class="cents">head of a group of {{ card.members + 1 }}</p>
       <hr class="my-2.5 border-rule" />

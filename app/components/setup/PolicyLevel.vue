@@ -136,7 +136,7 @@ const id = (name: string) => `${name}-${props.number}`
       >
       <span class="label">Then</span
       ><span class="flex flex-col gap-1"
-        ><label v-for="c in CONSEQUENCES" :key="c.of" class="flex items-center gap-1.5"
+        ><label v-for="c in CONSEQUENCES" :key="c.of" class="flex min-h-7 items-center gap-1.5"
           ><input v-model="level.consequence[c.of]" type="checkbox" class="tick" :disabled="disabled" />
           {{ c.label }}</label
         ></span
@@ -152,7 +152,7 @@ const id = (name: string) => `${name}-${props.number}`
           <tbody>
             <tr v-for="a in AMOUNTS" :key="a.label">
               <td class="label pr-2">{{ a.label }}</td>
-              <td v-for="c in CURRENCIES" :key="c" class="pr-1">
+              <td v-for="c in CURRENCIES" :key="c" class="h-9 py-1 pr-2">
                 <MoneyField
                   class="w-[62px]"
                   :model-value="a.of[c] ?? null"
