@@ -61,16 +61,14 @@ export function useReminderRun(id: Ref<number>) {
   async function edit(notice: RunNotice, change: Edit): Promise<void> {
     if (busy.value || !run.value) return
     busy.value = true
-    const before: Edit = edits.value.get(notice.key) ?? {}
     const next = Object.fromEntries(
-      Object.entries({ ...before, ...change }).filter(([, value]) => value !== undefined),
+      Object.entries({ ...notice.edit, ...change }).filter(([, value]) => value !== undefined),
     )
     try {
       const answer = await call(contract.reminders.edit, {
         params: { id: id.value },
         body: { version: run.value.version, key: notice.key, edit: next },
       })
-      edits.value.set(notice.key, next)
       run.value = answer.run
       trouble.value = ''
     } catch (error) {
@@ -79,9 +77,6 @@ export function useReminderRun(id: Ref<number>) {
       busy.value = false
     }
   }
-  /** What was changed of notices in this sitting, by key. */
-  const edits = ref(new Map<string, Edit>())
-
   async function confirm(): Promise<void> {
     if (!open.value || busy.value || !run.value?.totals.notices) return
     busy.value = true
@@ -136,7 +131,6 @@ export function useReminderRun(id: Ref<number>) {
     open,
     progress,
     stop,
-    edits,
     edit,
     confirm,
     discard,

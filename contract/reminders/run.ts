@@ -45,10 +45,21 @@ export const proposedNotice = z.object({
   warnings: z.array(z.string()).default([]),
   changed: z.array(z.string()).default([]),
 })
+/** What a person changed of a proposed notice. */
+export const edit = z.object({
+  leaveOut: z.string().trim().min(1, { error: 'say why' }).max(200).optional(),
+  items: z.record(z.string().regex(/^\d+$/), z.string().trim().min(1).max(200)).optional(),
+  oneLower: z.literal(true).optional(),
+  noFee: z.literal(true).optional(),
+  noInterest: z.literal(true).optional(),
+  recipient: z.union([z.email({ error: 'write an e-mail address' }), z.literal('')]).optional(),
+})
+
 /** A proposed notice in its run: whether it goes, and what became of it. */
 export const runNotice = proposedNotice.extend({
   included: z.boolean(),
   leftOutFor: z.string().describe('why a person left it out; empty when it goes'),
+  edit: edit.describe('what was changed of it so far: a further change is put over it'),
   sent: z
     .object({ id: z.int(), number: z.string(), withdrawnOn: z.string().nullable() })
     .nullable()
@@ -125,11 +136,3 @@ export const runRow = z.object({
 })
 export type RunRow = z.infer<typeof runRow>
 export const noticeKey = z.string().min(1).max(64)
-export const edit = z.object({
-  leaveOut: z.string().trim().min(1, { error: 'say why' }).max(200).optional(),
-  items: z.record(z.string().regex(/^\d+$/), z.string().trim().min(1).max(200)).optional(),
-  oneLower: z.literal(true).optional(),
-  noFee: z.literal(true).optional(),
-  noInterest: z.literal(true).optional(),
-  recipient: z.union([z.email({ error: 'write an e-mail address' }), z.literal('')]).optional(),
-})

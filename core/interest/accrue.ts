@@ -2,7 +2,7 @@ import { addDays, type IsoDate } from '../calendar'
 import { divideRounded } from '../money'
 import type { Move } from '../ledger'
 import { yearShare, type Convention } from './dayCount'
-import { percentText, percentUnits, rateOn, RATE_SCALE, type ReferenceRate } from './rates'
+import { percentText, percentUnits, rateOn, RATE_SCALE, staleFrom, type ReferenceRate } from './rates'
 
 /**
  * What late payment costs. `floating`: each day bears the rate in force on it (a rate of 1 July counts on
@@ -93,8 +93,8 @@ export function accrue(
     const reference = terms.reference === null ? null : rateOn(rates, terms.reference, day)
     if (reference === undefined) return { ok: false, missing: terms.reference!, day }
     if (reference && terms.basis === 'floating') {
-      const stale = lastGood(reference, to)
-      if (stale) return { ok: false, missing: reference.code, day: stale }
+      const stale = staleFrom(reference)
+      if (stale <= to) return { ok: false, missing: reference.code, day: stale }
     }
     const units = percentUnits(terms.percent) + (reference ? percentUnits(reference.percent) : 0)
     const share = yearShare(terms.convention, from, to)
@@ -105,11 +105,6 @@ export function accrue(
 }
 
 const laterOf = (a: IsoDate, b: IsoDate): IsoDate => (a > b ? a : b)
-
-/** The first day of a period on which its rate is out of date; undefined when it holds to the end. */
-function lastGood(rate: ReferenceRate, to: IsoDate): IsoDate | undefined {
-  return rateOn([rate], rate.code, to) ? undefined : to
-}
 
 export const sumOf = (lines: readonly InterestLine[]): number =>
   lines.reduce((sum, line) => sum + line.amount, 0)

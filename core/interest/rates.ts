@@ -11,6 +11,9 @@ export interface ReferenceRate {
 /** A rate table holds no longer than this without a new entry: a forgotten half year is not charged. Ours. */
 export const RATE_HOLDS_DAYS = 190
 
+/** The first day on which an entry is out of date. */
+export const staleFrom = (rate: ReferenceRate): IsoDate => addDays(rate.from, RATE_HOLDS_DAYS + 1)
+
 /** Rates count in ten-thousandths of a percent, whole. */
 export const RATE_SCALE = 10_000
 
@@ -36,5 +39,5 @@ export function rateOn(
   let found: ReferenceRate | undefined
   for (const rate of table)
     if (rate.code === code && rate.from <= day && (!found || rate.from > found.from)) found = rate
-  return found && addDays(found.from, RATE_HOLDS_DAYS) >= day ? found : undefined
+  return found && day < staleFrom(found) ? found : undefined
 }

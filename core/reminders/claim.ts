@@ -1,5 +1,4 @@
-import type { IsoDate } from '../calendar'
-import { addDays } from '../calendar'
+import { addDays, type IsoDate } from '../calendar'
 import { postDocument } from '../documents'
 import { refuse, refused } from '../ledger/rules'
 import type { Decided, LedgerState, Posting, Refusal } from '../ledger/types'
@@ -55,16 +54,18 @@ export function decideClaim(state: ClaimState, ask: ClaimAsk): Decided<Claimed> 
   const wanted = new Set(ask.itemIds)
   const chosen = answer.claims.filter(c => wanted.has(c.itemId))
   const found = new Set(chosen.map(c => c.itemId))
-  const refusals: Refusal[] = ask.itemIds
-    .filter(id => !found.has(id))
-    .map((_, n) =>
-      refuse(
-        'claim.item',
-        `itemIds.${n}`,
-        'this is no overdue item of the account',
-        'choose one of the list',
-      ),
-    )
+  const refusals: Refusal[] = ask.itemIds.flatMap((id, n) =>
+    found.has(id)
+      ? []
+      : [
+          refuse(
+            'claim.item',
+            `itemIds.${n}`,
+            'this is no overdue item of the account',
+            'choose one of the list',
+          ),
+        ],
+  )
   const facts: Claimed = { interest: [], compensation: [] }
   const postings: Posting[] = []
   const post = (kind: 'interest' | 'compensation', currency: string, amount: number, text: string) => {

@@ -10,7 +10,6 @@ export type RunState = 'preparing' | 'proposed' | 'confirmed' | 'withdrawn' | 'd
 
 export interface ConfirmState {
   ledger: LedgerState
-  kind: 'reminder' | 'interest'
   state: RunState
   version: number
   asOf: IsoDate
@@ -29,7 +28,7 @@ export interface ConfirmAsk {
 /** What of a notice is posted: its items stay where they are kept, a large run has many. */
 export type NoticeHead = Pick<
   Notice,
-  'key' | 'customer' | 'currency' | 'policy' | 'level' | 'fee' | 'feeTax' | 'interest' | 'deadline'
+  'key' | 'customer' | 'currency' | 'level' | 'fee' | 'feeTax' | 'interest' | 'deadline' | 'consequence'
 >
 
 /** A notice to send: which of the postings is its own, null when nothing is posted for it. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { toRaw } from 'vue'
 import type { PolicyForm } from '~~/contract/reminders'
+import { LEVEL_DAYS } from '~/utils/policyLevels'
 
 /** The days and fees of a policy, to try others. */
 const form = defineModel<PolicyForm>({ required: true })
@@ -21,9 +22,7 @@ function add(): void {
     <thead>
       <tr>
         <th>Level</th>
-        <th>Days late</th>
-        <th>Since the notice before</th>
-        <th>Payable within</th>
+        <th v-for="d in LEVEL_DAYS" :key="d.of">{{ d.label }}</th>
         <th>Fee, EUR</th>
         <th />
       </tr>
@@ -31,31 +30,13 @@ function add(): void {
     <tbody>
       <tr v-for="(l, n) in form.levels" :key="n">
         <td>{{ n + 1 }}</td>
-        <td>
+        <td v-for="d in LEVEL_DAYS" :key="d.of">
           <input
-            v-model.number="l.days"
+            v-model.number="l[d.of]"
             type="number"
-            min="1"
+            :min="d.least"
             class="field w-16"
-            :aria-label="`Days late, level ${n + 1}`"
-          />
-        </td>
-        <td>
-          <input
-            v-model.number="l.sincePrevious"
-            type="number"
-            min="0"
-            class="field w-16"
-            :aria-label="`Days since the notice before, level ${n + 1}`"
-          />
-        </td>
-        <td>
-          <input
-            v-model.number="l.deadlineDays"
-            type="number"
-            min="1"
-            class="field w-16"
-            :aria-label="`Payable within days, level ${n + 1}`"
+            :aria-label="`${d.label}, level ${n + 1}`"
           />
         </td>
         <td>

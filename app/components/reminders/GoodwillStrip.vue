@@ -14,6 +14,8 @@ const desk = useDesk()
 const amount = ref<number | null>(props.item.open)
 const reason = ref('')
 const busy = ref(false)
+// The strip is made anew for each item: sent again after a fault, it is done once.
+const key = crypto.randomUUID()
 const { trouble, complain } = useGuard()
 const { proof } = useProof(
   () =>
@@ -30,6 +32,7 @@ async function give(): Promise<void> {
   try {
     const { waiting } = await call(contract.reminders.goodwill, {
       body: { itemId: props.item.id, amount: amount.value, reason: reason.value },
+      key,
     })
     desk.say(
       waiting === null

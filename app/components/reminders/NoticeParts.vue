@@ -29,7 +29,7 @@ const consequences = (n: RunNotice): string =>
         <td class="!h-6 !border-0">due {{ dateText(i.dueDate) }}</td>
         <td class="num !h-6 !border-0">{{ i.daysLate }} days</td>
         <td class="!h-6 !border-0">
-          {{ i.level > i.before ? `level ${i.before} → ${i.level}` : 'claimed along' }}
+          {{ i.level > i.before ? `level ${i.before} → ${i.level}` : notice.level ? 'claimed along' : '' }}
         </td>
         <td class="num !h-6 !border-0"><Figure :amount="i.open" :currency="notice.currency" /></td>
       </tr>

@@ -1,12 +1,15 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Run } from '~~/contract/reminders'
+import { useSession } from '~/stores/session'
 import { plural } from '~/utils/format'
 
 /** What confirming a run claims and posts, by currency; the button that does it. */
 const props = defineProps<{ run: Run; may: boolean; role: string; busy: boolean; progress: string }>()
 const emit = defineEmits<{ confirm: []; discard: [] }>()
 const claimed = (s: Run['totals']['byCurrency'][number]) => s.overdue + s.fee + s.interest
+const session = useSession()
+const accountOf = (purpose: string) => session.settings?.chart.find(a => a.purpose === purpose)?.number ?? ''
 const posts = computed(() => {
   const { fees, interest } = props.run.totals
   if (!fees && !interest) return 'Nothing is posted: no fee and no interest.'
@@ -29,8 +32,8 @@ const posts = computed(() => {
             <th class="text-left font-normal">Currency</th>
             <th class="num font-normal">Notices</th>
             <th class="num font-normal">Overdue</th>
-            <th class="num font-normal">Fees, to 4810</th>
-            <th class="num font-normal">Interest, to 4830</th>
+            <th class="num font-normal">Fees, to {{ accountOf('reminder-fees') }}</th>
+            <th class="num font-normal">Interest, to {{ accountOf('late-interest') }}</th>
             <th class="num font-normal">Claimed</th>
           </tr>
         </thead>

@@ -13,6 +13,7 @@ const reason = ref('')
 const tell = ref(true)
 const proof = ref<Proof | null>(null)
 const busy = ref(false)
+const key = crypto.randomUUID()
 const { trouble, guard, complain } = useGuard()
 const keys = computed(() => (props.notice ? [props.notice.key] : null))
 watch(
@@ -37,6 +38,7 @@ async function withdraw(): Promise<void> {
     const run = await call(contract.reminders.withdraw, {
       params: { id: props.run.id },
       body: { keys: keys.value, reason: reason.value, tell: tell.value },
+      key,
     })
     emit('done', run)
   }, `Withdrawn: ${whom.value}.`)

@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import type { PolicyForm } from '~~/contract/reminders'
 import { useGuard } from '~/composables/guard'
 import { callFile } from '~/utils/api'
+import { LEVEL_DAYS } from '~/utils/policyLevels'
 
 /** A level of a policy: when it is due, what it costs, what follows, and its text in each language. */
 type Level = PolicyForm['levels'][number]
@@ -25,11 +26,6 @@ const LANGUAGES = {
   no: 'Norwegian',
   ja: 'Japanese',
 } as const
-const DAYS = [
-  { of: 'days', label: 'Due from days late', least: 1 },
-  { of: 'sincePrevious', label: 'Days since the notice before', least: 0 },
-  { of: 'deadlineDays', label: 'Payable within days', least: 1 },
-] as const
 const CURRENCIES = ['EUR', 'GBP', 'USD', 'NOK', 'JPY']
 /** Amounts by currency that a level has: what is empty is not set. */
 const AMOUNTS = computed(() => [
@@ -87,7 +83,7 @@ const id = (name: string) => `${name}-${props.number}`
         remove
       </button>
       <span v-else />
-      <template v-for="d in DAYS" :key="d.of"
+      <template v-for="d in LEVEL_DAYS" :key="d.of"
         ><label class="label" :for="id(d.of)">{{ d.label }}</label
         ><input
           :id="id(d.of)"

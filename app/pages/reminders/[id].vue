@@ -13,7 +13,7 @@ const desk = useDesk()
 const session = useSession()
 const route = useRoute()
 const id = computed(() => Number(route.params.id))
-const { run, list, search, trouble, busy, open, progress, stop, edits, edit, confirm, discard, again, load } =
+const { run, list, search, trouble, busy, open, progress, stop, edit, confirm, discard, again, load } =
   useReminderRun(id)
 const { rows, answer, loading, trouble: unread, more } = list
 const view = ref<'notices' | 'left'>('notices')
@@ -56,45 +56,38 @@ const letterOf = (n: RunNotice) =>
   n.sent
     ? urlOf(contract.reminders.letter, { id: n.sent.id })
     : urlOf(contract.reminders.preview, { id: id.value }, { key: n.key })
-const changes = computed(() => (current.value ? (edits.value.get(current.value.key) ?? {}) : {}))
+/** The row of the cursor as it was read last. */
+const row = computed(() => rows.value.find(r => r.key === current.value?.key) ?? null)
 
 /** Space: brings a notice back at once; leaving it out asks why. */
 function toggle(): void {
-  if (!current.value) return
-  if (current.value.included) asks.value = 'leaveOut'
-  else void edit(current.value, { leaveOut: undefined, items: undefined })
+  if (!row.value) return
+  if (row.value.included) asks.value = 'leaveOut'
+  else void edit(row.value, { leaveOut: undefined, items: undefined })
 }
 async function keep(text: string): Promise<void> {
   const what = asks.value
   asks.value = null
-  if (!current.value || !what) return
-  await edit(current.value, what === 'leaveOut' ? { leaveOut: text.trim() } : { recipient: text.trim() })
+  if (!row.value || !what) return
+  await edit(row.value, what === 'leaveOut' ? { leaveOut: text.trim() } : { recipient: text.trim() })
 }
-const on = (is: boolean | undefined) => (is ? undefined : (true as const))
-const canEdit = () => Boolean(open.value && current.value && view.value === 'notices' && !asks.value)
-const edited = (change: () => object) => () => {
-  if (current.value) void edit(current.value, change())
-}
+const canEdit = () => Boolean(open.value && row.value && view.value === 'notices' && !asks.value)
+/** Keys that turn a change of the notice on, and off again. */
+const SWITCHES = [
+  { key: 'd', of: 'oneLower', label: 'One level lower, or as proposed' },
+  { key: 'f', of: 'noFee', label: 'No fee, or as proposed' },
+  { key: 'i', of: 'noInterest', label: 'No interest, or as proposed' },
+] as const
 useKeys([
   { key: ' ', label: 'Leave out, or send after all', when: canEdit, run: toggle },
-  {
-    key: 'd',
-    label: 'One level lower, or as proposed',
+  ...SWITCHES.map(({ key, of, label }) => ({
+    key,
+    label,
     when: () => canEdit() && !isInterest.value,
-    run: edited(() => ({ oneLower: on(changes.value.oneLower) })),
-  },
-  {
-    key: 'f',
-    label: 'No fee, or as proposed',
-    when: () => canEdit() && !isInterest.value,
-    run: edited(() => ({ noFee: on(changes.value.noFee) })),
-  },
-  {
-    key: 'i',
-    label: 'No interest, or as proposed',
-    when: () => canEdit() && !isInterest.value,
-    run: edited(() => ({ noInterest: on(changes.value.noInterest) })),
-  },
+    run: () => {
+      if (row.value) void edit(row.value, { [of]: row.value.edit[of] ? undefined : true })
+    },
+  })),
   {
     key: 'a',
     label: 'To another address',
@@ -173,6 +166,7 @@ useKeys([
     <p v-if="run.state === 'preparing'" class="px-[18px] pb-2" role="status">
       The proposal is being worked out: {{ progress || 'waits for its turn' }}.
       <button class="plain" @click="stop">Stop</button>
+      <button class="plain ml-3" @click="discard">Discard it</button>
     </p>
     <p v-if="trouble || unread" class="wrong px-[18px] pb-2" role="alert">
       {{ trouble || unread }} <button v-if="moved" class="plain" @click="again">Propose again</button>

@@ -22,6 +22,7 @@ const what = ref({ interest: true, compensation: true, letter: true })
 const opened = ref<number | null>(null)
 const current = ref<Row | null>(null)
 const busy = ref(false)
+let key = crypto.randomUUID()
 const { trouble, complain } = useGuard()
 async function load(): Promise<void> {
   if (!number.value) return
@@ -57,7 +58,9 @@ async function claim(): Promise<void> {
     const { numbers } = await call(contract.reminders.claim, {
       params: { number: number.value },
       body: body.value,
+      key,
     })
+    key = crypto.randomUUID()
     trouble.value = ''
     desk.say({ text: `Claimed: ${numbers.join(', ')}.`, to: '/outbox', action: 'See the letter' })
     await Promise.all([load(), desk.refresh()])

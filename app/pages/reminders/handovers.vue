@@ -31,6 +31,7 @@ const cost = reactive({
   charge: false,
 })
 const why = ref('')
+let key = crypto.randomUUID()
 async function handOver(): Promise<void> {
   await guard(
     () => call(contract.handovers.handOver, { body: { ...form } }),
@@ -44,8 +45,9 @@ async function addCost(): Promise<void> {
   if (cost.amount === null) return
   const { id } = current.value!
   const body = { ...cost, amount: cost.amount }
-  await guard(() => call(contract.handovers.cost, { params: { id }, body }), 'The cost is recorded.')
+  await guard(() => call(contract.handovers.cost, { params: { id }, body, key }), 'The cost is recorded.')
   if (trouble.value) return
+  key = crypto.randomUUID()
   asks.value = null
   Object.assign(cost, { amount: null, text: '' })
   await load()

@@ -6,6 +6,7 @@ import type { Check } from './check'
 const CONTROL = `SELECT number FROM ledger_account WHERE purpose IN ('receivables', 'advances')`
 /** Kinds of claim that come with a notice. */
 const FEES = kindList(k => k.series === 'fee')
+const INTEREST = kindList(k => k.series === 'interest')
 const SERIES_KINDS = ITEM_KINDS.map(kind => KINDS[kind]).filter(row => row.series)
 const quoted = (names: readonly string[]) => [...new Set(names)].map(n => `'${n}'`).join(', ')
 const SERIES = quoted(SERIES_KINDS.map(row => row.series!))
@@ -114,6 +115,12 @@ export const LEDGER_CHECKS: Check[] = [
     'reminder fee without notice',
     `SELECT CONCAT('item ', i.number) AS k, 'a notice' AS expected, 'none' AS found FROM item i LEFT
       JOIN notice n ON n.fee_item_id = i.id WHERE i.kind IN (${FEES}) AND n.id IS NULL`,
+  ],
+  [
+    'interest that its periods do not add up to',
+    `SELECT CONCAT('item ', i.number) AS k, COALESCE(SUM(l.amount), 0) AS expected, i.amount AS found
+      FROM item i LEFT JOIN interest_line l ON l.document_item_id = i.id WHERE i.kind IN (${INTEREST})
+      GROUP BY i.id HAVING expected <> found`,
   ],
   [
     'item below zero or above its amount on a day',

@@ -121,7 +121,7 @@ async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, o
     today,
   )
   const owner = await ownerOf(db, mail, report, values.numbers)
-  await db.insert(
+  const [kept] = await db.insert(
     'inbox',
     [
       {
@@ -140,7 +140,8 @@ async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, o
     // The same mail delivered twice is one mail.
     { ignore: true },
   )
-  if (kind === 'bounce' && owner.customerId !== null)
+  // Its id is zero when it was there before.
+  if (kept && kind === 'bounce' && owner.customerId !== null)
     await bounceTask(db, owner.customerId, report.recipient ?? '', today)
 }
 

@@ -1,4 +1,5 @@
 import JSZip from 'jszip'
+import { KINDS, type ItemKind } from '../../../core/ledger'
 import { toMajor } from '../../../core/money'
 import { writeCsv } from '../../../formats/csv'
 
@@ -15,7 +16,7 @@ const MOST_PAPERS = 300
 interface ItemRow {
   id: number
   number: string
-  kind: string
+  kind: ItemKind
   date: string
   due: string
   currency: string
@@ -131,7 +132,7 @@ export async function handoverArchive(database: Handle, id: number): Promise<{ n
   )
   for (const n of notices)
     zip.file(`notices/${fileOf(n.number)}.pdf`, (await noticeLetter(database, n.id)).pdf)
-  const papers = items.filter(i => ['invoice', 'debit-note', 'credit-note'].includes(i.kind))
+  const papers = items.filter(i => KINDS[i.kind].document)
   for (const i of papers.slice(0, MOST_PAPERS))
     zip.file(`copies/${fileOf(i.number)}.pdf`, await copyPdf(database, i.id, {}))
   zip.file(

@@ -15,6 +15,7 @@ import { addressee, sendLetter } from '../letters/send'
 import { claimSheet } from '../letters/sheets'
 import type { Scope } from '../people/scope'
 import { reminderFacts } from './facts'
+import { interestRow } from './interestRow'
 import { referenceRates } from './rates'
 
 /** Items whose compensation was claimed before, by documents that were not reversed. */
@@ -113,18 +114,7 @@ export const claimCommand = command({
     await db.insert(
       'interest_line',
       facts.interest.flatMap(({ claims, posting }) =>
-        claims.flatMap(c =>
-          c.interest.map(l => ({
-            document_item_id: itemOf(posting),
-            item_id: c.itemId,
-            from_date: l.from,
-            to_date: l.to,
-            days: l.days,
-            rate: l.rate,
-            base: l.base,
-            amount: l.amount,
-          })),
-        ),
+        claims.flatMap(c => c.interest.map(line => interestRow(itemOf(posting), c.itemId, line))),
       ),
     )
     await db.insert(

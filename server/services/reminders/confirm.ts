@@ -17,6 +17,7 @@ import { takeNumbers } from '../../ledger/series'
 import type { Written } from '../../ledger/write'
 import type { Actor } from '../people/scope'
 import { addresseeOf, letterOf, type Addressee, type Letter } from './letters'
+import { interestRow } from './interestRow'
 import { policiesOn } from './policies'
 import { basisOf, chosenFor, CUSTOMERS_AT_ONCE, proposeFor, type RunBasis } from './proposal'
 import { proposedNotices, readRun, runRow, type RunRow } from './runs'
@@ -40,12 +41,12 @@ const headOf = (n: Notice): NoticeHead => ({
   key: n.key,
   customer: n.customer,
   currency: n.currency,
-  policy: n.policy,
   level: n.level,
   fee: n.fee,
   feeTax: n.feeTax,
   interest: n.interest,
   deadline: n.deadline,
+  consequence: n.consequence,
 })
 
 /**
@@ -93,7 +94,6 @@ export const confirmCommand = command({
     return {
       ledger: await loadState(db, { customerIds: [], rates }, settings),
       run,
-      kind: run.kind,
       state: run.state,
       version: run.version,
       asOf: run.asOf,
@@ -218,16 +218,7 @@ async function keepLetters(
   await db.insert(
     'interest_line',
     letters.flatMap(({ notice, interestItemId }) =>
-      notice.interestLines.map(l => ({
-        document_item_id: interestItemId!,
-        item_id: l.itemId,
-        from_date: l.from,
-        to_date: l.to,
-        days: l.days,
-        rate: l.rate,
-        base: l.base,
-        amount: l.amount,
-      })),
+      notice.interestLines.map(line => interestRow(interestItemId!, line.itemId, line)),
     ),
   )
   await db.insert(
@@ -248,14 +239,11 @@ async function keepLetters(
 /** Where the level says so, the sales contact of the customer gets a message. */
 async function tellSales(
   db: Handle,
-  { run, settings, customers }: Confirmed,
+  { settings, customers }: Confirmed,
   sending: readonly SendingNotice[],
   actor: { id: number },
 ): Promise<void> {
-  const policies = await policiesOn(db, run.asOf)
-  const told = sending
-    .map(s => s.notice)
-    .filter(n => n.level > 0 && policies.get(n.policy)!.levels[n.level - 1]!.consequence.tellSales)
+  const told = sending.map(s => s.notice).filter(n => n.consequence.tellSales)
   if (!told.length) return
   const ids = told.map(n => customers.get(n.customer.number)!.id)
   const rows = await db.select<{ id: number; salesId: number }>(

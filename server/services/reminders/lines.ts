@@ -1,6 +1,11 @@
 import { z } from 'zod'
 import { LEFT_OUT_RULES, type LeftOutRule } from '../../../core/reminders'
-import type { LeftOutLine, reminders as operations, RunNotice } from '../../../contract/reminders'
+import {
+  edit as editSchema,
+  type LeftOutLine,
+  type reminders as operations,
+  type RunNotice,
+} from '../../../contract/reminders'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
@@ -29,6 +34,7 @@ function shown(run: RunRow, row: NoticeCells): RunNotice {
     ...noticeOf(row.notice),
     included: row.included === 1,
     leftOutFor: row.included === 1 ? '' : (run.edits[row.key]?.leaveOut ?? 'nothing of it is left'),
+    edit: editSchema.parse(run.edits[row.key] ?? {}),
     sent:
       row.sentId === null ? null : { id: row.sentId, number: row.sentNumber!, withdrawnOn: row.withdrawnOn },
   }

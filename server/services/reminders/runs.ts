@@ -37,7 +37,7 @@ async function requireRun(database: Handle, { today, closedUntil }: Settings, as
   if (!isIsoDate(ask.asOf) || ask.asOf > today)
     throw refuse('asOf', 'a run tells what is late by now', `${today} or earlier`)
   if (closedUntil && ask.asOf <= closedUntil)
-    throw refuse('asOf', `the books are closed up to ${closedUntil}`, `a day from ${closedUntil} on, not it`)
+    throw refuse('asOf', `the books are closed up to ${closedUntil}`, `a day after ${closedUntil}`)
   if (ask.policy) await policyOn(database, ask.policy, ask.asOf)
   if (ask.scope.customer) await findCustomer(database, ask.scope.customer, {})
 }

@@ -13,7 +13,8 @@ async function claim(database: Handle, actor: Actor, policy: string, day: string
   return database.transaction(async tx => {
     await takeLocks(tx, { settings: 'change' })
     const [there] = await tx.select<{ id: number; stuck: number }>(
-      `SELECT id, state = 'preparing' AND at < UTC_TIMESTAMP(3) - INTERVAL 10 MINUTE AS stuck FROM reminder_run WHERE prepared = 'schedule' AND as_of = :day ORDER BY id LIMIT 1`,
+      `SELECT id, state = 'preparing' AND at < UTC_TIMESTAMP(3) - INTERVAL 10 MINUTE AS stuck
+        FROM reminder_run WHERE prepared = 'schedule' AND as_of = :day ORDER BY id LIMIT 1`,
       { day },
     )
     // One that was begun long ago and never finished is worked out again.
@@ -44,18 +45,11 @@ async function sendFirstLevel(database: Handle, actor: Actor, id: number): Promi
       edits: JSON.stringify(edits),
     })
   })
-  const { version } = await readRun(database, id)
+  const { version, asOf, policy } = await readRun(database, id)
   await confirmRun(database, actor, id, { version })
   if (!higher.length) return
   const [rest] = await database.insert('reminder_run', [
-    {
-      as_of: (await readSettings(database)).today,
-      kind: 'reminder',
-      policy: '',
-      state: 'preparing',
-      prepared: 'rest',
-      person_id: actor.id,
-    },
+    { as_of: asOf, kind: 'reminder', policy, state: 'preparing', prepared: 'rest', person_id: actor.id },
   ])
   await workOut(database, rest!)
 }

@@ -172,7 +172,11 @@ test('a rate that is missing or out of date is told with its day, never made up'
     day: '2025-06-01',
   })
   // Nobody entered 1 January 2027.
-  expect(accrue(debt(), directive, RATES, '2027-02-01')).toMatchObject({ ok: false, missing: 'ECB' })
+  expect(accrue(debt(), directive, RATES, '2027-02-01')).toEqual({
+    ok: false,
+    missing: 'ECB',
+    day: '2027-01-08',
+  })
   expect(accrue(debt(), { ...directive, reference: null }, [], '2027-02-01').ok).toBe(true)
   expect(rateOn(RATES, 'ECB', '2026-06-30')?.percent).toBe('2.00')
   expect(rateOn(RATES, 'BOE', '2026-06-30')).toBeUndefined()

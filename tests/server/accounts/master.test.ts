@@ -10,7 +10,9 @@ import { findCustomer } from '../../../server/services/accounts/customers'
 import { readItems } from '../../../server/services/accounts/items'
 import { changeCustomer, createCustomer } from '../../../server/services/accounts/master/change'
 import { closeCustomer } from '../../../server/services/accounts/master/close'
-import { mergeCustomers } from '../../../server/services/accounts/master/merge'
+import { TABLES } from '../../../server/db/models'
+import { ALONG, mergeCustomers } from '../../../server/services/accounts/master/merge'
+import { handOver, listHandovers } from '../../../server/services/reminders/handover'
 import { readMaster } from '../../../server/services/accounts/master/read'
 import { readAging } from '../../../server/services/aging/aging'
 import { ProblemError } from '../../../server/services/common/problems'
@@ -231,6 +233,7 @@ test('two records of one customer become one: all goes over, the old number find
   keepImage(books.database, keeper)
   const q = agingQuery.parse({ search: 'Marram' })
   expect((await readAging(books.database, q, {})).totals).toMatchObject({ total: 15_700, count: 2 })
+  await handOver(books.database, books.actor, { customer: 'M1', agency: 'Grey & Stone', reason: 'late' })
   const merged = await mergeCustomers(books.database, books.actor, 'M1', {
     into: 'M2',
     reason: 'typed twice',
@@ -240,6 +243,8 @@ test('two records of one customer become one: all goes over, the old number find
   keepImage(books.database, null)
   expect((await readAging(books.database, q, {})).totals).toMatchObject({ total: 15_700, count: 1 })
   expect((await findCustomer(books.database, 'M1', {})).number).toBe('M2')
+  // Who was with an agency stays with it.
+  expect((await listHandovers(books.database)).items[0]!.customer.number).toBe('M2')
   const items = await readItems(books.database, 'M1', itemsQuery.parse({}), {})
   expect(items.items.map(i => i.number).sort()).toEqual(['M-1', 'M-2', 'M-3'])
   await postIntent(
@@ -256,6 +261,26 @@ test('two records of one customer become one: all goes over, the old number find
   expect(await verifyLedger(books.database)).toEqual([])
   const told = await problem(mergeCustomers(books.database, books.actor, 'M2', { into: 'K2', reason: 'x' }))
   expect(told!.detail).toMatch(/kept in EUR and K2 in NOK/)
+})
+
+/** Tables whose rows of a customer are moved one by one when two become one, or are worked out anew. */
+const MOVED = [
+  'item',
+  'allocation',
+  'journal_line',
+  'open_item',
+  'account_total',
+  'payer_habit',
+  'payer_learnt',
+  'hold',
+]
+const ANEW = ['review_score']
+
+test('every table that knows a customer goes over when two records become one', () => {
+  const known = Object.entries(TABLES)
+    .filter(([, table]) => 'customer_id' in table.columns)
+    .map(([name]) => name)
+  expect([...ALONG, ...MOVED, ...ANEW].sort()).toEqual(known.sort())
 })
 
 test('another class brings no higher limit by itself: that waits, the one of before stays', async () => {

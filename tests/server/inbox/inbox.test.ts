@@ -192,36 +192,39 @@ test('a report of delivery is a bounce of the letter it names; an address can be
   const answered = await answerLetters(folder, TODAY, [])
   expect(answered).toBe(0)
   const boundary = 'b1'
-  arrives(
-    {
-      From: 'MAILER-DAEMON@mx.example',
-      Subject: 'Undelivered',
-      'Auto-Submitted': 'auto-replied',
-      'MIME-Version': '1.0',
-      'Content-Type': `multipart/report; report-type=delivery-status; boundary="${boundary}"`,
-    },
-    [
-      `--${boundary}`,
-      'Content-Type: text/plain',
-      '',
-      'could not be delivered',
-      `--${boundary}`,
-      'Content-Type: message/delivery-status',
-      '',
-      'Reporting-MTA: dns; mx.example',
-      '',
-      `Final-Recipient: rfc822; ${letter!.to}`,
-      'Action: failed',
-      'Status: 5.1.1',
-      '',
-      `--${boundary}`,
-      'Content-Type: text/rfc822-headers',
-      '',
-      `Message-ID: <${letter!.id}>`,
-      '',
-      `--${boundary}--`,
-    ].join('\r\n'),
-  )
+  const bounces = () =>
+    arrives(
+      {
+        'Message-ID': '<bounce-1@mx.example>',
+        From: 'MAILER-DAEMON@mx.example',
+        Subject: 'Undelivered',
+        'Auto-Submitted': 'auto-replied',
+        'MIME-Version': '1.0',
+        'Content-Type': `multipart/report; report-type=delivery-status; boundary="${boundary}"`,
+      },
+      [
+        `--${boundary}`,
+        'Content-Type: text/plain',
+        '',
+        'could not be delivered',
+        `--${boundary}`,
+        'Content-Type: message/delivery-status',
+        '',
+        'Reporting-MTA: dns; mx.example',
+        '',
+        `Final-Recipient: rfc822; ${letter!.to}`,
+        'Action: failed',
+        'Status: 5.1.1',
+        '',
+        `--${boundary}`,
+        'Content-Type: text/rfc822-headers',
+        '',
+        `Message-ID: <${letter!.id}>`,
+        '',
+        `--${boundary}--`,
+      ].join('\r\n'),
+    )
+  bounces()
   await takeMail(books.database, mail)
   const found = await newest()
   expect(found).toMatchObject({
@@ -239,6 +242,15 @@ test('a report of delivery is a bounce of the letter it names; an address can be
   )
   const [now] = await books.database.select(`SELECT email FROM customer WHERE number = 'M2'`)
   expect(now).toEqual({ email: 'payables@mallow.example' })
+  // The same report once more, after its task is done: no mail and no task of its own.
+  const tasks = async () =>
+    books.database.select<{ id: number }>(`SELECT id FROM message WHERE text LIKE 'A letter to%'`)
+  const [task] = await tasks()
+  await books.database.run('UPDATE message SET done_at = UTC_TIMESTAMP(3) WHERE id = :id', { id: task!.id })
+  bounces()
+  expect(await takeMail(books.database, mail)).toBe(1)
+  expect(await tasks()).toHaveLength(1)
+  await books.database.run('UPDATE message SET done_at = NULL WHERE id = :id', { id: task!.id })
 })
 
 test('what the simulated customers write is mail that an independent reader reads, and comes once', async () => {

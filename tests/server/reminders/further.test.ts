@@ -6,10 +6,9 @@ import JSZip from 'jszip'
 import { claimBody, dryRunAsk } from '../../../contract/reminders'
 import { int } from '../../../server/db/connection'
 import { writeSetting } from '../../../server/db/settings'
-import { LedgerRefused, perform } from '../../../server/ledger/command'
+import { perform } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
 import { readCard } from '../../../server/services/accounts/card'
-import { readItems } from '../../../server/services/accounts/items'
 import { queueJob, readJob, runNextJob } from '../../../server/services/jobs/jobs'
 import { handoverArchive } from '../../../server/services/reminders/archive'
 import { claimCommand, readClaims } from '../../../server/services/reminders/claims'
@@ -26,7 +25,7 @@ import { keepHolds } from '../../../server/services/exposure/holds'
 import { changeSettings } from '../../../server/services/setup/settings'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
-import { leftOutOf, noticesOf } from './world'
+import { leftOutOf, noticesOf, openItems, rule } from './world'
 
 let books: Books
 beforeEach(async () => {
@@ -64,13 +63,7 @@ Q-7,Q4,2026-06-01,2026-07-01,EUR,800.00
 })
 afterEach(() => books.close())
 
-const itemsOf = async (number: string) =>
-  (await readItems(books.database, number, { state: 'open', sort: 'due', limit: 50 } as never, {})).items
-const rule = (work: Promise<unknown>) =>
-  work.then(
-    () => 'done',
-    (e: unknown) => (e instanceof LedgerRefused ? e.refusals[0]!.rule : (e as Error).message),
-  )
+const itemsOf = (number: string) => openItems(books.database, number)
 const claim = (customer: string, itemIds: number[], over: object = {}) =>
   perform(books.database, books.actor, claimCommand, {
     ...claimBody.parse({ itemIds, ...over }),

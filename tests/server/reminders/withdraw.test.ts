@@ -1,9 +1,8 @@
 import { int } from '../../../server/db/connection'
 import { writeSetting } from '../../../server/db/settings'
-import { LedgerRefused, perform } from '../../../server/ledger/command'
+import { perform } from '../../../server/ledger/command'
 import { performOrKeep } from '../../../server/ledger/waiting'
 import { verifyLedger } from '../../../server/ledger/verify'
-import { readItems } from '../../../server/services/accounts/items'
 import { signRequest } from '../../../server/services/signOff/signOff'
 import { sendNext } from '../../../server/services/outbox/outbox'
 import { confirmRun } from '../../../server/services/reminders/confirm'
@@ -16,7 +15,7 @@ import { withdrawCommand, withdrawRun } from '../../../server/services/reminders
 import { chance } from '../../../simulators/chance'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
-import { leftOutOf, noticesOf } from './world'
+import { leftOutOf, noticesOf, openItems, rule } from './world'
 
 let books: Books
 beforeEach(async () => {
@@ -66,13 +65,7 @@ const confirm = async (id: number) =>
   confirmRun(books.database, books.actor, id, { version: (await readRun(books.database, id)).version })
 const withdraw = (id: number, keys: string[] | null = null, over: object = {}) =>
   withdrawRun(books.database, books.actor, id, { keys, reason: 'sent by mistake', tell: true, ...over })
-const rule = (work: Promise<unknown>) =>
-  work.then(
-    () => 'done',
-    (e: unknown) => (e instanceof LedgerRefused ? e.refusals[0]!.rule : (e as Error).message),
-  )
-const itemsOf = async (number: string) =>
-  (await readItems(books.database, number, { state: 'open', sort: 'due', limit: 50 } as never, {})).items
+const itemsOf = (number: string) => openItems(books.database, number)
 
 /** All that a run may change and a withdrawal must bring back: what is open, levels, ages, accounts. */
 async function position() {
@@ -267,6 +260,10 @@ test('changes of a proposal are worked out at once, and hold when it is confirme
   expect((await leftOutOf(books.database, run.id)).map(l => l.rule)).toContain('chosen')
   const back = await edit(two.run.version, 'W2 EUR', {})
   expect(back.run.totals).toMatchObject({ notices: 3, all: 3 })
+  expect(back.notice.edit).toEqual({})
+  const listed = (await noticesOf(books.database, run.id)).find(n => n.key === 'W1 EUR')!
+  // Whoever looks later puts a further change over what was changed before.
+  expect(listed.edit).toEqual({ noFee: true, noInterest: true })
   await edit(back.run.version, 'W3 GBP', { recipient: 'pay@wold.example', oneLower: true })
   await confirm(run.id)
   expect((await itemsOf('W1')).map(i => i.kind)).toEqual(['invoice', 'invoice'])

@@ -24,7 +24,7 @@ function check(from: MasterRow, into: MasterRow): void {
 }
 
 /** What hangs on a customer beside the ledger, and goes over as it is. */
-const ALONG = [
+export const ALONG = [
   'note',
   'pause',
   'notice',
@@ -40,7 +40,10 @@ const ALONG = [
   'attachment',
   'sent_letter',
   'inbox',
-]
+  'handover',
+  'run_notice',
+  'run_left_out',
+] as const
 
 /**
  * Makes two records of one customer one. Items, allocations, journal, notes, notices and orders go over; the
