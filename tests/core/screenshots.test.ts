@@ -46,6 +46,7 @@ const SHOWS: Record<string, string[]> = {
   'review.png': ['app/pages/review', 'app/components/review'],
   'call-list.png': ['app/pages/call-list', 'app/components/callList'],
   'inbox.png': ['app/pages/inbox'],
+  'reminders.png': ['app/pages/reminders/[[]id[]].vue', 'app/components/reminders/NoticeTable.vue'],
   'account.png': ['app/pages/accounts/[[]number[]]/index.vue'],
   'bank.png': ['app/pages/banking/index.vue'],
   'tick-sheet.png': ['app/pages/receipts/tick-sheet.vue'],
