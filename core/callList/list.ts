@@ -1,6 +1,6 @@
 import type { Customers, LedgerImage, Open } from '../image'
 import type { Pattern } from './pattern'
-import { chanceOf, stuck, usualBy, type Contacted } from './worth'
+import { chanceOf, stuckBeyond, usualBy, type Contacted } from './worth'
 
 /*
  * The call list: accounts by what a contact is worth now, from the ledger in memory and what was said with
@@ -117,10 +117,10 @@ function sumsOf(customers: Customers, open: Open, image: LedgerImage, ask: CallA
     sums.disputed[who]! += contested
     const asked = amount - contested
     if (asked === 0) continue
-    const pattern = patternOfRow(customers, who)
+    const usually = usualBy(due, patternOfRow(customers, who))
     sums.asked[who]! += asked
-    sums.late[who]! += asked * stuck(ask.day, due, pattern)
-    sums.beyond[who]! += asked * Math.max(0, ask.day - usualBy(due, pattern).day)
+    sums.late[who]! += asked * stuckBeyond(ask.day, usually)
+    sums.beyond[who]! += asked * Math.max(0, ask.day - usually.day)
     sums.oldest[who] = Math.max(sums.oldest[who]!, ask.day - due)
   }
   return sums

@@ -23,8 +23,11 @@ export function usualBy(due: number, pattern: Pattern | null): { day: number; sp
  * usually is, nearly certain at three spreads beyond.
  */
 export function stuck(today: number, due: number, pattern: Pattern | null): number {
-  if (today <= due) return 0
-  const { day, spread } = usualBy(due, pattern)
+  return today <= due ? 0 : stuckBeyond(today, usualBy(due, pattern))
+}
+
+/** The same when the day by which the money usually comes is known. */
+export function stuckBeyond(today: number, { day, spread }: { day: number; spread: number }): number {
   const beyond = (today - day) / spread
   return 1 / (1 + Math.exp(-(beyond - 1) * 1.8))
 }
