@@ -8,7 +8,16 @@ import { placeAt, placesOf } from './position'
  * why. All in base currency; the parts of each column add up, to the cent.
  */
 
-export const BRIDGE_PARTS = ['billed', 'older', 'paid', 'credited', 'allowed', 'reversed', 'rates'] as const
+export const BRIDGE_PARTS = [
+  'billed',
+  'older',
+  'paid',
+  'credited',
+  'allowed',
+  'refunded',
+  'reversed',
+  'rates',
+] as const
 export type BridgePart = (typeof BRIDGE_PARTS)[number]
 
 /** Figures of one row: one a bucket, then credit on account. */
@@ -55,12 +64,14 @@ const PART: Readonly<Record<Movement, BridgePart>> = {
   paid: 'paid',
   credited: 'credited',
   allowed: 'allowed',
+  refunded: 'refunded',
   reversed: 'reversed',
 }
 
 /** By code of a kind of item the place of the part that it moves. */
 const PART_OF_KIND = Uint8Array.from(ITEM_KINDS, kind => BRIDGE_PARTS.indexOf(PART[KINDS[kind].movement]))
 const OLDER = BRIDGE_PARTS.indexOf('older')
+const REFUNDED = BRIDGE_PARTS.indexOf('refunded')
 const RATES = BRIDGE_PARTS.indexOf('rates')
 
 /** By row of a customer, 1 for those that count, looked up by the id that items bear. */
@@ -135,8 +146,10 @@ export function bridge(
     const debit = a.debit[row]!
     const credit = a.credit[row]!
     if (counts[i.customer[debit]!] !== 1) continue
-    // What is taken off is told by what pays; the difference of rates between the two is told apart.
-    const part = PART_OF_KIND[i.kind[credit]!]!
+    // What is taken off is told by what pays, and credit that went back by what closes it; the difference of
+    // rates between the two is told apart.
+    const closes = PART_OF_KIND[i.kind[debit]!]!
+    const part = closes === REFUNDED ? REFUNDED : PART_OF_KIND[i.kind[credit]!]!
     const column = placeAt(places, to - agesBy[debit]!)
     const paid = a.creditBase[row]!
     move(part, column, debit, -paid)

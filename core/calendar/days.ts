@@ -15,14 +15,32 @@ export function isIsoDate(text: string): boolean {
   )
 }
 
-/** Days since 1 January 1970. */
-export function dayNumber(date: IsoDate): number {
-  return Math.round(Date.parse(`${date}T00:00:00Z`) / DAY)
+/**
+ * A ledger of years knows a few thousand dates, and asks for each a thousand times: what was worked out once
+ * is kept. Begun anew when there are more than that.
+ */
+const MOST_KEPT = 20_000
+
+function kept<Key, Value>(workOut: (key: Key) => Value): (key: Key) => Value {
+  const known = new Map<Key, Value>()
+  return key => {
+    const found = known.get(key)
+    if (found !== undefined) return found
+    const value = workOut(key)
+    if (known.size >= MOST_KEPT) known.clear()
+    known.set(key, value)
+    return value
+  }
 }
 
-export function fromDayNumber(day: number): IsoDate {
-  return new Date(day * DAY).toISOString().slice(0, 10)
-}
+/** Days since 1 January 1970. */
+export const dayNumber: (date: IsoDate) => number = kept(date =>
+  Math.round(Date.parse(`${date}T00:00:00Z`) / DAY),
+)
+
+export const fromDayNumber: (day: number) => IsoDate = kept(day =>
+  new Date(day * DAY).toISOString().slice(0, 10),
+)
 
 export function addDays(date: IsoDate, days: number): IsoDate {
   return fromDayNumber(dayNumber(date) + days)

@@ -76,29 +76,11 @@ export const lastPaidOn = (payments: readonly PaidOnce[], today: number): number
     null,
   )
 
-interface InMonth {
-  ofMonth: number
-  isLast: boolean
-}
-
-/** The few thousand days that items fall due on are asked for again and again. */
-const inMonth = new Map<number, InMonth>()
-
-function inMonthOf(day: number): InMonth {
-  const known = inMonth.get(day)
-  if (known) return known
-  const found = {
-    ofMonth: Number(fromDayNumber(day).slice(8)),
-    isLast: fromDayNumber(day + 1).slice(8) === '01',
-  }
-  inMonth.set(day, found)
-  return found
-}
-
 /** The first day from one on that is a pay day. */
 export function nextPayDay(from: number, payDay: number): number {
   for (let day = from; day < from + 62; day++) {
-    const { ofMonth, isLast } = inMonthOf(day)
+    const isLast = fromDayNumber(day + 1).slice(8) === '01'
+    const ofMonth = Number(fromDayNumber(day).slice(8))
     if (ofMonth === payDay || (isLast && ofMonth < payDay)) return day
   }
   return from

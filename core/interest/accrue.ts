@@ -55,7 +55,8 @@ function interestOn(base: number, units: number, share: { numerator: number; den
  * from the day after.
  */
 function balanceOn(debt: Debt, day: IsoDate): number {
-  const taken = debt.moves.reduce((sum, m) => (m.effective < day ? sum + m.amount : sum), 0)
+  let taken = 0
+  for (const m of debt.moves) if (m.effective < day) taken += m.amount
   return Math.max(0, debt.amount - taken - debt.without)
 }
 
@@ -81,8 +82,10 @@ export function accrue(
 ): Accrued {
   const starts = addDays(debt.dueDate, 1)
   const first = debt.chargedThrough === null ? starts : laterOf(starts, addDays(debt.chargedThrough, 1))
-  const own = turns(debt, terms, rates).filter(day => day > first && day <= until)
-  const days = [...new Set([first, ...own])].sort()
+  const days = [first]
+  for (const day of turns(debt, terms, rates))
+    if (day > first && day <= until && !days.includes(day)) days.push(day)
+  days.sort()
   const lines: InterestLine[] = []
   for (const [n, from] of days.entries()) {
     const next = days[n + 1]

@@ -30,8 +30,8 @@ export interface KindRow {
   movement: Movement
 }
 
-/** `allowed`: given up, as a discount or a small difference. */
-export type Movement = 'billed' | 'paid' | 'credited' | 'allowed' | 'reversed'
+/** `allowed`: given up, as a discount or a small difference. `refunded`: credit that went back, or lapsed. */
+export type Movement = 'billed' | 'paid' | 'credited' | 'allowed' | 'refunded' | 'reversed'
 
 const document: Omit<KindRow, 'label' | 'side'> = {
   control: 'receivables',
@@ -67,6 +67,18 @@ const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
   born: false,
   movement: 'billed',
 }
+/** A debit that closes a credit: money that goes back, or credit that nobody claims. */
+const givenBack: Omit<KindRow, 'label' | 'register' | 'series'> = {
+  side: 'debit',
+  control: 'receivables',
+  receivable: false,
+  money: false,
+  document: false,
+  remindable: 'never',
+  matchable: false,
+  born: false,
+  movement: 'refunded',
+}
 const adjustment: Omit<KindRow, 'label' | 'register'> = {
   side: 'credit',
   control: 'receivables',
@@ -82,7 +94,8 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
 
 /**
  * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
- * `conversion`: the two sides of a payment in another currency than the item it pays.
+ * `refund`: money that goes back to the customer. `lapse`: a small credit that nobody claimed, taken off the
+ * account. `conversion`: the two sides of a payment in another currency than the item it pays.
  */
 const ROWS = {
   invoice: { ...document, label: 'Invoice', side: 'debit' },
@@ -105,6 +118,8 @@ const ROWS = {
   charge: { ...claim, label: 'Bank fee', register: 'charge', series: 'charge' },
   receipt: { ...money, label: 'Receipt', register: 'receipt', series: 'receipt' },
   advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },
+  refund: { ...givenBack, label: 'Refund', register: 'refund', series: 'refund' },
+  lapse: { ...givenBack, label: 'Unclaimed credit', register: 'lapse', series: 'lapse' },
   discount: { ...adjustment, label: 'Discount', register: 'discount' },
   difference: { ...adjustment, label: 'Small difference', register: 'difference' },
   'write-off': { ...adjustment, label: 'Write-off', register: 'write-off', series: 'write-off', born: false },
@@ -155,7 +170,14 @@ export function sideOf(kind: ItemKind): Side {
 /**
  * Accounts that only their own register moves: what they hold must equal what it says. Bank accounts are too.
  */
-export const KEPT: readonly Purpose[] = ['receivables', 'advances', 'on-hand', 'clearing', 'bank']
+export const KEPT: readonly Purpose[] = [
+  'receivables',
+  'advances',
+  'on-hand',
+  'clearing',
+  'paying-out',
+  'bank',
+]
 
 /** The accounts of a chart, without those that have no purpose. */
 export function accountsOf(chart: Chart): Map<string, 'free' | 'kept'> {
@@ -167,6 +189,7 @@ export function accountsOf(chart: Chart): Map<string, 'free' | 'kept'> {
 const ENTRIES = {
   document: 'Document',
   receipt: 'Receipt',
+  refund: 'Refund',
   allocation: 'Allocation',
   unallocation: 'Unallocation',
   reversal: 'Reversal',

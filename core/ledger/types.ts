@@ -5,7 +5,8 @@ export type Side = 'debit' | 'credit'
 export type DocumentKind = 'invoice' | 'credit-note' | 'debit-note'
 /** Credits born from a payment's link: they go back with it. */
 export type AdjustmentKind = 'discount' | 'difference'
-export type Means = 'cash' | 'cheque' | 'card' | 'transfer'
+/** `debit`: collected by direct debit. */
+export type Means = 'cash' | 'cheque' | 'card' | 'transfer' | 'debit'
 
 /** What an account of the chart is for; the chart itself is data. */
 export type Purpose =
@@ -27,6 +28,9 @@ export type Purpose =
   | 'bank-charges'
   | 'opening'
   | 'write-off'
+  | 'paying-out'
+  | 'lapsed-income'
+  | 'lapsed-owed'
 export type Chart = Record<Purpose, string>
 
 /** A debit or credit on a customer's account. Amounts are positive minor units; `side` gives the sign. */

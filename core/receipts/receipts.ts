@@ -22,6 +22,7 @@ const RESTS_IN: Record<Means, Purpose> = {
   cheque: 'on-hand',
   card: 'clearing',
   transfer: 'clearing',
+  debit: 'clearing',
 }
 
 export interface ReceiptIntent {

@@ -35,7 +35,13 @@ interface Candidate {
   line: NoticeItem
 }
 
-type Put = (rule: LeftOutRule, reason: string) => void
+/** Why an item is not claimed. */
+interface Stopped {
+  rule: LeftOutRule
+  reason: string
+}
+
+const stopped = (rule: LeftOutRule, reason: string): Stopped => ({ rule, reason })
 
 /**
  * One customer's part of a reminder run, per currency. Every overdue item either stands in a notice or is
@@ -75,9 +81,10 @@ function proposeCurrency(
   const chosen: Candidate[] = []
   const along: Candidate[] = []
   for (const item of overdue) {
-    const put: Put = (rule, reason) => leave(item.number, item.open, rule, reason)
-    const candidate = candidateOf(item, currency, terms, put)
-    if (candidate) (candidate.alone ? chosen : along).push(candidate)
+    const found = candidateOf(item, currency, terms)
+    if ('rule' in found) leave(item.number, item.open, found.rule, found.reason)
+    else if (found.alone) chosen.push(found)
+    else along.push(found)
   }
   if (!chosen.length) {
     for (const { item, line } of along)
@@ -108,13 +115,12 @@ function stopOfAccount(
   return null
 }
 
-/** An item as it may be claimed, `alone` when it causes a notice; null when it is left out, said to `put`. */
+/** An item as it may be claimed, `alone` when it causes a notice; or why it is left out. */
 function candidateOf(
   item: ReminderItem,
   currency: string,
   { policy, asOf }: RunTerms,
-  put: Put,
-): (Candidate & { alone: boolean }) | null {
+): (Candidate & { alone: boolean }) | Stopped {
   const { levels, graceDays } = policy
   const late = daysLate(item.dueDate, asOf)
   const next = Math.min(item.level + 1, levels.length)
@@ -130,33 +136,30 @@ function candidateOf(
     level: next,
     before: item.level,
   }
-  const out = (rule: LeftOutRule, reason: string): null => {
-    put(rule, reason)
-    return null
-  }
-  if (item.pause) return out('paused', `paused until ${item.pause.until}: ${item.pause.reason}`)
-  if (item.promised) return out('promised', item.promised)
-  if (item.elsewhere) return out(item.elsewhere.rule as LeftOutRule, item.elsewhere.reason)
-  if (line.open <= 0) return out('disputed', `disputed: ${item.disputed!.reason}`)
+  if (item.pause) return stopped('paused', `paused until ${item.pause.until}: ${item.pause.reason}`)
+  if (item.promised) return stopped('promised', item.promised)
+  if (item.elsewhere) return stopped(item.elsewhere.rule as LeftOutRule, item.elsewhere.reason)
+  if (line.open <= 0) return stopped('disputed', `disputed: ${item.disputed!.reason}`)
   if (item.isCharge && !policy.chargesCause)
     return { item, line: { ...line, level: item.level }, alone: false }
   if (item.level >= levels.length)
-    return out('last-level', `the last level, ${levels.length}, was sent on ${item.noticeDate}`)
+    return stopped('last-level', `the last level, ${levels.length}, was sent on ${item.noticeDate}`)
   const needed = Math.max(level.days, graceDays + 1)
-  if (late < needed) return out('not-yet', `${days(late)} late, level ${next} is due from ${days(needed)}`)
+  if (late < needed)
+    return stopped('not-yet', `${days(late)} late, level ${next} is due from ${days(needed)}`)
   if (item.noticeDate && daysBetween(item.noticeDate, asOf) < level.sincePrevious)
-    return out(
+    return stopped(
       'recent',
       `a notice went out on ${item.noticeDate}, the next may follow after ${days(level.sincePrevious)}`,
     )
   const until = item.deadline && graceDays ? addDays(item.deadline, graceDays) : null
   if (until && asOf <= until)
-    return out(
+    return stopped(
       'recent',
       `the notice of ${item.noticeDate} lets time until ${item.deadline}, with grace ${until}`,
     )
   const least = level.minimumItem[currency] ?? 0
-  if (line.open < least) return out('minimum', `less than what level ${next} asks of an item`)
+  if (line.open < least) return stopped('minimum', `less than what level ${next} asks of an item`)
   return { item, line, alone: true }
 }
 

@@ -20,6 +20,7 @@ import * as review from './migrations/0017-review'
 import * as chasing from './migrations/0018-chasing'
 import * as ports from './migrations/0019-ports'
 import * as dunning from './migrations/0020-dunning'
+import * as runWarnings from './migrations/0021-run-warnings'
 
 const migrations = [
   ledger,
@@ -42,6 +43,7 @@ const migrations = [
   chasing,
   ports,
   dunning,
+  runWarnings,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -21,7 +21,10 @@ const CHART: [number: string, name: string, type: string, purpose: string | null
   ['6800', 'Small differences', 'expense', 'difference'],
   ['6850', 'Bank charges', 'expense', 'bank-charges'],
   ['6860', 'Bad debts', 'expense', 'write-off'],
+  ['1230', 'Payments to customers on their way', 'asset', 'paying-out'],
   ['1290', 'Transfers to other accounts', 'asset', null],
+  ['2310', 'Unclaimed customer credits', 'liability', 'lapsed-owed'],
+  ['4910', 'Unclaimed credits taken to income', 'income', 'lapsed-income'],
   ['4900', 'Sundry income', 'income', null],
   ['6890', 'Sundry expense', 'expense', null],
   ['6900', 'Exchange differences', 'expense', 'exchange'],
@@ -43,6 +46,12 @@ const SERIES = [
   ['sundry', 'S-', 5],
   ['write-off', 'W-', 5],
   ['credit-note', 'CN-', 5],
+  ['refund', 'RF-', 5],
+  ['lapse', 'UC-', 5],
+  ['collection', 'DD-', 5],
+  ['mandate', 'M-', 5],
+  ['payment-file', 'PF-', 5],
+  ['refund-cheque', '', 6],
 ] as const
 
 const text = (subject: string, ...body: string[]) => ({ subject, body: body.join('\n\n') })

@@ -20,6 +20,9 @@ export const CHART: Chart = {
   'bank-charges': '6850',
   opening: '3900',
   'write-off': '6860',
+  'paying-out': '1230',
+  'lapsed-income': '4910',
+  'lapsed-owed': '2310',
 }
 export const TODAY = '2026-11-16'
 export const books = (): Books => emptyBooks('EUR', TODAY, CHART)

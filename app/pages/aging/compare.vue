@@ -28,6 +28,7 @@ const PARTS: Record<Part, { label: string; what: string }> = {
   paid: { label: 'Paid', what: 'receipts, at the rate of their day' },
   credited: { label: 'Credited', what: 'credit notes' },
   allowed: { label: 'Allowed', what: 'discounts and small differences' },
+  refunded: { label: 'Refunded', what: 'credit that went back, or that nobody claimed' },
   reversed: { label: 'Reversed', what: 'receipts that came back or were wrong' },
   rates: { label: 'Rates', what: 'differences of exchange when it was allocated' },
 }

@@ -152,15 +152,21 @@ export async function reminderFacts(
   const handedOver = new Map(handed.map(h => [h.customerId, { to: h.to, on: h.on }]))
   const stop = (p: PauseRow | undefined) => (p ? { reason: p.reason, until: p.until } : null)
   const items = new Map<number, ReminderItem[]>()
-  for (const { customerId, kind, open: left, baseOpen, amount, ...row } of rows) {
+  for (const row of rows) {
+    const { customerId, kind } = row
     const level = levels.get(row.id)
     const own = items.get(customerId) ?? []
     items.set(customerId, own)
+    // Named one by one: a rest of an object costs more than all else here.
     own.push({
-      ...row,
-      open: int(left),
-      baseOpen: int(baseOpen),
-      amount: KINDS[kind].side === 'credit' ? 0 : int(amount),
+      id: row.id,
+      number: row.number,
+      part: row.part,
+      currency: row.currency,
+      dueDate: row.dueDate,
+      open: int(row.open),
+      baseOpen: int(row.baseOpen),
+      amount: KINDS[kind].side === 'credit' ? 0 : int(row.amount),
       moves: moves.get(row.id) ?? [],
       chargedThrough: charged.get(row.id) ?? null,
       level: level ? int(level.level) : 0,
@@ -227,15 +233,17 @@ async function promisedItems(
   rows: readonly { id: number; customerId: number; currency: string; open: unknown; dueDate: string }[],
 ): Promise<Map<number, string>> {
   const words = new Map<number, string>()
+  const promises = await openPromises(database, settings, ids)
+  const promising = new Set(promises.map(p => p.customerId))
   const byCustomer = new Map<number, { itemId: number; currency: string; open: number; dueDate: string }[]>()
-  for (const promise of await openPromises(database, settings, ids)) {
-    const { customerId } = promise
-    const open =
-      byCustomer.get(customerId) ??
-      rows
-        .filter(r => r.customerId === customerId)
-        .map(r => ({ itemId: r.id, currency: r.currency, open: int(r.open), dueDate: r.dueDate }))
-    byCustomer.set(customerId, open)
+  for (const { id, customerId, currency, open, dueDate } of rows) {
+    if (!promising.has(customerId)) continue
+    const own = byCustomer.get(customerId) ?? []
+    byCustomer.set(customerId, own)
+    own.push({ itemId: id, currency, open: int(open), dueDate })
+  }
+  for (const promise of promises) {
+    const open = byCustomer.get(promise.customerId) ?? []
     const next = nextPart(promise.stand)!
     const { currency } = promise.promised
     for (const itemId of coveredItems(promise.promised, promise.stand, open))

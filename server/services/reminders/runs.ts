@@ -147,7 +147,7 @@ export async function readRun(database: Handle, id: number): Promise<Run> {
     database.rows(
       sumRow,
       `SELECT currency, level, channel, included, COUNT(*) AS notices, SUM(total) AS overdue, SUM(fee) AS fee,
-        SUM(interest) AS interest, SUM(notice NOT LIKE '%"warnings":[]%') AS warnings
+        SUM(interest) AS interest, SUM(warnings > 0) AS warnings
         FROM run_notice WHERE run_id = :id GROUP BY currency, level, channel, included`,
       { id },
     ),

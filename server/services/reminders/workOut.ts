@@ -1,9 +1,9 @@
 import type { LeftOut, Notice } from '../../../core/reminders'
-import type { Handle } from '../../db/handle'
+import { chunksOf, type Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
 import type { Progress } from '../documents/imports'
-import { basisOf, chosenFor, CUSTOMERS_AT_ONCE, proposeFor } from './proposal'
+import { basisOf, chosenFor, CUSTOMERS_AT_ONCE, proposeFor, type Part } from './proposal'
 import { runRow } from './runs'
 
 /** The rows of proposed notices. */
@@ -24,6 +24,7 @@ export const noticeRows = (
     interest: n.interest,
     channel: n.channel,
     included,
+    warnings: n.warnings.length,
     notice: JSON.stringify(n),
   }))
 
@@ -41,6 +42,18 @@ export const leftOutRows = (
     rule: l.rule,
     reason: l.reason.slice(0, 300),
   }))
+
+/** So many notices go to the database at once. */
+const NOTICES_AT_ONCE = 250
+
+async function keepPart(database: Handle, id: number, part: Part): Promise<void> {
+  const ids = new Map(part.customers.map(c => [c.number, c.id]))
+  await database.transaction(async tx => {
+    for (const some of chunksOf(part.notices, NOTICES_AT_ONCE))
+      await tx.insert('run_notice', noticeRows(id, ids, some))
+    await tx.insert('run_left_out', leftOutRows(id, ids, part.leftOut))
+  })
+}
 
 /**
  * Works out the proposal of a run and keeps it, some customers at a time, so that neither memory nor a
@@ -61,16 +74,18 @@ export async function workOut(
   await database.run('DELETE FROM run_notice WHERE run_id = :id', { id })
   await database.run('DELETE FROM run_left_out WHERE run_id = :id', { id })
   let notices = 0
+  // What is worked out is kept while the next customers are: the database and we work side by side.
+  let keeping: Promise<void> = Promise.resolve()
   for (let at = 0; at < chosen.length; at += CUSTOMERS_AT_ONCE) {
     await progress?.('proposing', at, chosen.length)
-    const part = await proposeFor(database, settings, basis, chosen.slice(at, at + CUSTOMERS_AT_ONCE))
-    const ids = new Map(part.customers.map(c => [c.number, c.id]))
-    await database.transaction(async tx => {
-      await tx.insert('run_notice', noticeRows(id, ids, part.notices))
-      await tx.insert('run_left_out', leftOutRows(id, ids, part.leftOut))
-    })
+    const [part] = await Promise.all([
+      proposeFor(database, settings, basis, chosen.slice(at, at + CUSTOMERS_AT_ONCE)),
+      keeping,
+    ])
+    keeping = keepPart(database, id, part)
     notices += part.notices.length
   }
+  await keeping
   await database.transaction(async tx => {
     await takeLocks(tx, { runs: [id] })
     await tx.run(

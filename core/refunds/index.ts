@@ -1,0 +1,3 @@
+export * from './refund'
+export * from './lapse'
+export * from './cheque'

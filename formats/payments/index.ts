@@ -1,0 +1,7 @@
+export * from './types'
+export * from './text'
+export * from './pain001'
+export * from './pain002'
+export * from './pain008'
+export * from './read'
+export * from './check'
