@@ -1,11 +1,15 @@
 import { readFileSync } from 'node:fs'
 import { createRequire } from 'node:module'
 import { join } from 'node:path'
+import * as fontkit from 'fontkit'
 import PDFDocument from 'pdfkit'
 
 const require = createRequire(join(process.cwd(), 'package.json'))
-/** Fonts as they are: of a compressed one every glyph that is drawn unpacks the whole table again. */
-const font = (file: string) => readFileSync(require.resolve(`@expo-google-fonts/${file}.ttf`))
+/**
+ * Fonts as they are: of a compressed one every glyph that is drawn unpacks the whole table again. Each is read
+ * once for all letters; what a letter embeds is a subset of its own.
+ */
+const font = (file: string) => fontkit.create(readFileSync(require.resolve(`@expo-google-fonts/${file}.ttf`)))
 const FONTS = {
   serif: font('newsreader/500Medium/Newsreader_500Medium'),
   sans: font('public-sans/400Regular/PublicSans_400Regular'),
@@ -46,7 +50,8 @@ export function letterDocument(company: string, title: string) {
     doc.on('end', () => resolve(Buffer.concat(chunks)))
     doc.on('error', reject)
   })
-  for (const [name, file] of Object.entries(FONTS)) doc.registerFont(name, file)
+  // PDFKit takes a font that is read already, its types do not say so.
+  for (const [name, read] of Object.entries(FONTS)) doc.registerFont(name, read as unknown as ArrayBuffer)
   const right = doc.page.width - LEFT
   const companyHead = () => {
     AGES.filter((_, i) => i % 2 === 1).forEach((tone, i) => doc.rect(LEFT, 60 + i * 5, 15, 3.4).fill(tone))
