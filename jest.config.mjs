@@ -6,7 +6,7 @@ const common = {
     ],
   },
   transformIgnorePatterns: [
-    '/node_modules/(?!(@zip\\.js|bcryptjs|csv-parse|csv-stringify|ofx-js|iso20022\\.js|uuid)/)',
+    '/node_modules/(?!(@zip\\.js|bcryptjs|csv-parse|csv-stringify|ofx-js|iso20022\\.js|uuid|any-ascii|n2words|sepa)/)',
   ],
   moduleFileExtensions: ['ts', 'js', 'mjs', 'json'],
   testEnvironment: 'node',

@@ -6,6 +6,7 @@ import { banking } from './banking'
 import { books } from './books'
 import { imports } from './documents'
 import { callList } from './callList'
+import { collections, mandates } from './collections'
 import { disputes } from './disputes'
 import { exposure } from './exposure'
 import { inbox } from './inbox'
@@ -13,6 +14,7 @@ import { letters } from './letters'
 import { measures } from './measures'
 import { messages } from './messages'
 import type { Operation } from './operation'
+import { payments } from './payments'
 import { promises } from './promises'
 import { people } from './people'
 import { receipts } from './receipts'
@@ -20,6 +22,7 @@ import { outbox } from './outbox'
 import { reminders } from './reminders'
 import { handovers } from './reminders/handover'
 import { rates } from './rates'
+import { refunds } from './refunds'
 import { review } from './review'
 import { setup } from './setup'
 import { signOff } from './signOff'
@@ -48,6 +51,10 @@ export const contract = {
   reminders,
   handovers,
   outbox,
+  refunds,
+  payments,
+  mandates,
+  collections,
   batches,
   banking,
   books,

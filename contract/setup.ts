@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import { currency, isoDate, minor } from './common'
 import { operation } from './operation'
+import { creditorIdFault, RETURN_ACTIONS, type ReturnAction } from '../core/payments'
+import { DEBIT_FORMATS, TRANSFER_FORMATS } from '../formats/payments/types'
 import { thresholds } from './signOff'
 
 const receiptPolicy = z.object({
@@ -87,6 +89,43 @@ const holdRules = z.object({
   insuredExceeded: z.boolean(),
   brokenPromiseDays: days.nullable().default(null),
 })
+const returnAction = z.enum(Object.keys(RETURN_ACTIONS) as [ReturnAction, ...ReturnAction[]])
+const lapseDays = z.int().min(30).max(36_500)
+const paymentPolicy = z.object({
+  creditorId: z
+    .string()
+    .trim()
+    .toUpperCase()
+    .transform(id => id.replace(/\s/g, ''))
+    .refine(id => id === '' || creditorIdFault(id) === '', {
+      error: 'no creditor identifier: country, two check digits, three signs, the national part',
+    })
+    .describe('ours for direct debits; empty for none'),
+  transferFormat: z.enum(TRANSFER_FORMATS),
+  debitFormat: z.enum(DEBIT_FORMATS),
+  noticeDays: z.int().min(1).max(60).describe('days of advance notice before a collection'),
+  creditsFirst: z.boolean().describe('credits on the account are taken off what is collected'),
+  withCharges: z.boolean().describe('fees and interest are collected too'),
+  least: z.int().min(0).max(100_000_000).describe('less is not collected, minor units of euro'),
+  returnFee: z.int().min(0).max(10_000_000).describe('charged on for a return, minor units of euro'),
+  returnActions: z.record(z.string().regex(/^[A-Z0-9]{4}$/), returnAction),
+  againTimes: z.int().min(0).max(3).describe('a collection that came back is presented again so often'),
+  againWeekday: z.int().min(1).max(5).nullable().describe('on this weekday, 1 Monday; null: any'),
+  chequeDuplicates: z.boolean().describe('numbers of cheques may come again'),
+  chequeDays: z.int().min(1).max(365).describe('a cheque not cashed by then is told of'),
+  lapse: z.object({
+    days: lapseDays.describe('that a credit lies unclaimed before it may be taken off'),
+    byCountry: z.record(
+      z.string().regex(/^[A-Z]{2}$/),
+      z.object({ days: lapseDays, to: z.enum(['income', 'owed']) }),
+    ),
+    most: z
+      .int()
+      .min(0)
+      .max(100_000_000)
+      .describe('credits above this are never taken off, base minor units'),
+  }),
+})
 const measureTargets = z
   .object({
     overdueShare: z.number().min(0).max(100),
@@ -136,6 +175,7 @@ export const settingsAnswer = z.object({
   promiseGraceDays: z.int().describe('bank working days within which a promise is still kept'),
   reminderSchedule: reminderSchedule.nullable(),
   receiptPolicy,
+  paymentPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
   access: access.nullable().describe('for those who may change it'),
@@ -192,6 +232,7 @@ export const setup = {
         .describe('a weekly run that is prepared by itself'),
       measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
+      paymentPolicy: paymentPolicy.optional().describe('how the house pays back and collects'),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),
       access: access.optional().describe('needs the ability people.edit'),

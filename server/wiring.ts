@@ -5,6 +5,7 @@ import { invoicedTo } from '../simulators/invoicing'
 import { receivedMessage } from '../simulators/mailbox'
 import { simulatedRates } from '../simulators/rates'
 import { folderInbox, type BankInbox } from './ports/bankInbox'
+import { folderOutbox, type BankOutbox } from './ports/bankOutbox'
 import { calendarDays, type PassingDays } from './ports/clock'
 import { imapMail } from './ports/imap'
 import { smtpMail, type MailPort, type ReceivedMail } from './ports/mail'
@@ -22,6 +23,9 @@ export const dataFolder = () => process.env.BILANCIO_DATA ?? 'var'
 export const bankFolder = () => process.env.BILANCIO_BANK ?? join(dataFolder(), 'bank')
 
 export const bankInbox = (): BankInbox => folderInbox(bankFolder())
+
+/** Where files of payments are left for the bank. */
+export const bankOutbox = (): BankOutbox => folderOutbox(bankFolder())
 
 /** Only the simulated bank must be told that a day is over. */
 export function passingDays(): PassingDays {

@@ -47,7 +47,7 @@ export const bankAccount = z.object({
 })
 export type BankAccount = z.infer<typeof bankAccount>
 
-const target = z.object({ kind: z.enum(['means', 'slip', 'reversal']), id })
+const target = z.object({ kind: z.enum(['means', 'slip', 'reversal', 'refund']), id })
 const allocation = z.object({
   itemId: id,
   amount,

@@ -197,7 +197,7 @@ export const bank = {
     response: z.object({
       items: z.array(
         z.object({
-          kind: z.enum(['means', 'slip', 'reversal']),
+          kind: z.enum(['means', 'slip', 'reversal', 'refund']),
           id: z.int(),
           label: z.string(),
           date: z.string(),

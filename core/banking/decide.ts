@@ -52,7 +52,7 @@ export type LineAction =
   | { kind: 'ledger'; account: string }
   | ({ kind: 'return'; reason: string; fee: number } & ReturnedMoney)
 
-/** A receipt that the bank sent back. */
+/** A receipt, or a refund, that the bank sent back. */
 export interface ReturnedMoney {
   itemId: number
   lines: readonly Line[]
@@ -119,18 +119,20 @@ function decideReturn(
     return refused([
       refuse('bank.return', path, 'there is no such receipt', 'choose what the bank sent back'),
     ])
-  if (item.amount !== -line.amount || item.currency !== line.currency) {
+  // What came in goes out again; what went out comes in again.
+  const comesBack = item.side === 'credit' ? -item.amount : item.amount
+  if (comesBack !== line.amount || item.currency !== line.currency) {
     const message =
-      `${item.number} is of ${item.amount} ${item.currency} minor units, the bank took ${-line.amount} ` +
+      `${item.number} is of ${item.amount} ${item.currency} minor units, the bank line is ${line.amount} ` +
       `${line.currency}`
-    return refused([refuse('bank.return', path, message, 'choose the receipt of this amount')])
+    return refused([refuse('bank.return', path, message, 'choose what has this amount')])
   }
   if (action.unseen) {
     const message = `${item.number} was never seen at the bank, so the bank cannot send it back`
     return refused([refuse('bank.return', path, message, 'settle it first, or choose another receipt')])
   }
   const { chart } = ledger
-  const money = [chart['on-hand'], chart.clearing, chart['petty-cash']]
+  const money = [chart['on-hand'], chart.clearing, chart['petty-cash'], chart['paying-out']]
   return reverse(ledger, {
     itemId: action.itemId,
     date: line.bookingDate,

@@ -48,11 +48,12 @@ export function postBankReceipt(
 }
 
 /**
- * Money that was posted before and waits in clearing: the bank shows it now. Base amounts are those it was
- * posted with.
+ * Money that was posted before and waits for the bank: it shows it now. Base amounts are those it was posted
+ * with, `account` is where it waits: receipts in clearing, or payments to customers on their way.
  */
 export interface Awaited {
   label: string
+  account: string
   amount: number
   baseAmount: number
   date: IsoDate
@@ -60,7 +61,7 @@ export interface Awaited {
 }
 
 /**
- * Covered becomes settled: out of clearing into the bank account. What the bank kept back goes to
+ * Covered becomes settled: out of where it waits into the bank account. What the bank kept back goes to
  * `restAccount`.
  */
 export function settle(
@@ -104,9 +105,18 @@ export function settle(
         : sum === 0
           ? convert(rest, movement.currency, state.base, movement.rate)
           : share(base, rest, sum)
+    const waits = [...new Set(awaited.map(a => a.account))].map(account => {
+      const own = awaited.filter(a => a.account === account)
+      return {
+        ...line,
+        account,
+        amount: -own.reduce((a, x) => a + x.amount, 0),
+        baseAmount: -own.reduce((a, x) => a + x.baseAmount, 0),
+      }
+    })
     const lines: Line[] = [
       { ...line, account: movement.account, amount: movement.amount, baseAmount: base + restBase },
-      { ...line, account: state.chart.clearing, amount: -sum, baseAmount: -base },
+      ...waits,
     ]
     if (rest !== 0) lines.push({ ...line, account: restAccount!, amount: -rest, baseAmount: -restBase })
     return {

@@ -10,8 +10,7 @@ export const isReached = (iban: string): boolean =>
   isValidIBAN(iban.replace(/\s/g, '')) && isSEPACountry(iban.slice(0, 2))
 
 /** Letters as numbers, A = 10, for the check of ISO 7064 mod 97-10. */
-const digitsOf = (text: string): string =>
-  text.replace(/[A-Z]/g, letter => String(letter.charCodeAt(0) - 55))
+const digitsOf = (text: string): string => text.replace(/[A-Z]/g, letter => String(letter.charCodeAt(0) - 55))
 
 /**
  * What is wrong with a creditor identifier; empty for nothing. Country, two check digits, three signs of the
@@ -20,7 +19,8 @@ const digitsOf = (text: string): string =>
  */
 export function creditorIdFault(id: string): string {
   const match = /^([A-Z]{2}\d{2})[A-Z0-9]{3}([A-Z0-9]{1,28})$/.exec(id)
-  if (!match) return 'it has a country, two digits, three signs and a national part, such as DE98ZZZ09999999999'
+  if (!match)
+    return 'it has a country, two digits, three signs and a national part, such as DE98ZZZ09999999999'
   const [, head, national] = match
   let rest = 0
   for (const digit of digitsOf(national! + head!)) rest = (rest * 10 + Number(digit)) % 97
@@ -42,5 +42,6 @@ export type FileState = keyof typeof FILE_STATES
 /** States in which the bank may still execute a file, or has. */
 export const isLive = (state: FileState): boolean => state !== 'rejected' && state !== 'taken-back'
 
+export * from './policy'
 export * from './reasons'
 export * from './answer'

@@ -9,7 +9,11 @@ export interface Cheque {
 }
 
 /** A number as it is compared: what stands before it, zeros too, does not tell cheques apart. */
-const keyOf = (number: string): string => number.trim().toUpperCase().replace(/^0+(?=.)/, '')
+const keyOf = (number: string): string =>
+  number
+    .trim()
+    .toUpperCase()
+    .replace(/^0+(?=.)/, '')
 
 /**
  * Why a cheque cannot bear a number: it bears another already, void or not, unless the house allows numbers
@@ -23,7 +27,12 @@ export function chequeRefusals(
 ): Refusal[] {
   if (!/^[0-9A-Za-z-]{1,20}$/.test(number))
     return [
-      refuse('cheque.number', path, `"${number}" is no number of a cheque`, 'letters, digits and hyphens only'),
+      refuse(
+        'cheque.number',
+        path,
+        `"${number}" is no number of a cheque`,
+        'letters, digits and hyphens only',
+      ),
     ]
   const twin = allowsDuplicates ? undefined : others.find(c => keyOf(c.number) === keyOf(number))
   if (!twin) return []

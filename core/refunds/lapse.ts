@@ -26,7 +26,10 @@ export interface LapseTerms {
 }
 
 /** What holds for a customer of a country. */
-export function lapseTermsOf(terms: LapseTerms, country: string): { days: number; to: 'income' | 'owed' | null } {
+export function lapseTermsOf(
+  terms: LapseTerms,
+  country: string,
+): { days: number; to: 'income' | 'owed' | null } {
   const own = terms.byCountry[country]
   return own ?? { days: terms.days, to: null }
 }
@@ -37,7 +40,12 @@ export interface LapseState {
   countries: ReadonlyMap<number, string>
 }
 
-function lapseRefusals(state: LapseState, item: StateItem | undefined, ask: LapseAsk, path: string): Refusal[] {
+function lapseRefusals(
+  state: LapseState,
+  item: StateItem | undefined,
+  ask: LapseAsk,
+  path: string,
+): Refusal[] {
   if (!item || item.side !== 'credit' || item.open <= 0 || KINDS[item.kind].born)
     return [refuse('lapse.credit', path, 'this is no open credit', 'reload the list and choose again')]
   const rule = lapseTermsOf(state.terms, state.countries.get(item.customerId) ?? '')

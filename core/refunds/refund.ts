@@ -2,8 +2,8 @@ import { isValidIBAN } from 'ibantools'
 import type { IsoDate } from '../calendar'
 import { newItem } from '../ledger/item'
 import { KINDS } from '../ledger/kinds'
+import { takeOff } from '../ledger/open'
 import { dateRefusals, decide, linkLines, refuse } from '../ledger/rules'
-import { afterPosting } from '../ledger/state'
 import type { Decided, Decision, LedgerState, Posting, Purpose, Refusal, StateItem } from '../ledger/types'
 import { convert } from '../money'
 import { rateOf, rateRefusals } from '../rates'
@@ -74,18 +74,19 @@ export function decideRefunds(
 ): Decided {
   const postings: Posting[] = []
   const refusals: Refusal[] = []
-  let now = state.ledger
+  // What is left of each credit, refund after refund; the state itself stays as it is.
+  const left = new Map(state.ledger.items)
   for (const [n, refund] of ask.refunds.entries()) {
     const payee = state.payees.get(refund.customer)
     const decision = payee
-      ? decideRefund(narrowed(now, refund), payee, ask.date, refund)
+      ? decideRefund(narrowed({ ...state.ledger, items: left }, refund), payee, ask.date, refund)
       : unknownPayee(refund.customer)
     if (!decision.ok) {
       refusals.push(...decision.refusals.map(r => ({ ...r, path: `refunds.${n}.${r.path}` })))
       continue
     }
     postings.push(decision.posting)
-    now = after(now, decision.posting)
+    take(left, decision.posting)
   }
   return refusals.length ? { ok: false, refusals } : { ok: true, postings, facts: null }
 }
@@ -99,18 +100,17 @@ function narrowed(ledger: LedgerState, { credits }: RefundAsk): LedgerState {
   return { ...ledger, items: new Map(own) }
 }
 
-function after(ledger: LedgerState, posting: Posting): LedgerState {
-  const touched = new Map(
-    posting.allocations.map(a => [a.creditItemId, ledger.items.get(a.creditItemId)!] as const),
-  )
-  const left = afterPosting({ ...ledger, items: touched }, posting).items
-  for (const [id, item] of left) ledger.items.set(id, item)
-  return ledger
+/** Takes what a posting uses of credits off them. */
+function take(left: Map<number, StateItem>, { allocations }: Posting): void {
+  for (const a of allocations)
+    left.set(a.creditItemId, takeOff(left.get(a.creditItemId)!, a.effective, a.amount, a.creditBase))
 }
 
 const unknownPayee = (number: string): Decision => ({
   ok: false,
-  refusals: [refuse('refund.customer', 'customer', `there is no customer ${number}`, 'choose one of the list')],
+  refusals: [
+    refuse('refund.customer', 'customer', `there is no customer ${number}`, 'choose one of the list'),
+  ],
 })
 
 function decideRefund(ledger: LedgerState, payee: Payee, date: IsoDate, ask: RefundAsk): Decision {
@@ -192,6 +192,15 @@ function payeeRefusals(payee: Payee, { method, credits }: RefundAsk): Refusal[] 
         'ask the customer for it and correct the master',
       ),
     )
+  else if (method === 'transfer' && payee.bankChangedBy !== null)
+    refusals.push(
+      refuse(
+        'refund.bank-changed',
+        'method',
+        `the bank details of ${payee.name} were changed by ${payee.bankChangedBy} and nobody has confirmed them`,
+        'a second person confirms them in Sign-off first',
+      ),
+    )
   if (method === 'card' && credits.some(c => !payee.cardItems.has(c.itemId)))
     refusals.push(
       refuse(
@@ -210,7 +219,9 @@ function creditRefusals(
   ask: RefundAsk,
 ): Refusal[] {
   if (!credits.length)
-    return [refuse('refund.some', 'credits', 'nothing was chosen to refund', 'choose a credit of the account')]
+    return [
+      refuse('refund.some', 'credits', 'nothing was chosen to refund', 'choose a credit of the account'),
+    ]
   const refusals: Refusal[] = []
   const seen = new Set<number>()
   const [first] = credits
@@ -252,7 +263,12 @@ function creditRefusals(
     const { amount } = ask.credits[n]!
     if (!Number.isSafeInteger(amount) || amount <= 0)
       refusals.push(
-        refuse('refund.amount', `${path}.amount`, 'the amount must be more than zero', 'enter what goes back'),
+        refuse(
+          'refund.amount',
+          `${path}.amount`,
+          'the amount must be more than zero',
+          'enter what goes back',
+        ),
       )
   }
   return refusals

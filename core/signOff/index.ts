@@ -15,6 +15,8 @@ const KIND_ROWS = {
   hold: { label: 'Release of a hold', measure: 'exposure of the account' },
   credit: { label: 'Credit note', measure: 'what it credits' },
   'write-off': { label: 'Write-off', measure: 'what is given up' },
+  refund: { label: 'Refund', measure: 'the largest refund of it; always to a changed bank account' },
+  lapse: { label: 'Unclaimed credit', measure: 'what is taken off the account' },
   waiver: { label: 'Waived fee or interest', measure: 'what is given up' },
 } satisfies Record<string, SignOffKind>
 

@@ -11,7 +11,8 @@ import { referenceFault } from './text'
  * reasons, from memory).
  */
 export interface FileFault {
-  code: 'AM10' | 'AM18' | 'AM05' | 'AC01' | 'BE09' | 'RC01' | 'DT01' | 'FF05' | 'MD01' | 'RR12' | 'AM01' | 'AM03'
+  code:
+    'AM10' | 'AM18' | 'AM05' | 'AC01' | 'BE09' | 'RC01' | 'DT01' | 'FF05' | 'MD01' | 'RR12' | 'AM01' | 'AM03'
   /** The payment it is about; null: the whole file. */
   endToEndId: string | null
   message: string
@@ -24,8 +25,7 @@ const MOST = 99_999_999_999
 export function fileFaults(file: ReadFile, today: IsoDate): FileFault[] {
   const payments = file.blocks.flatMap(b => b.payments)
   const faults: FileFault[] = []
-  const whole = (code: FileFault['code'], message: string) =>
-    faults.push({ code, endToEndId: null, message })
+  const whole = (code: FileFault['code'], message: string) => faults.push({ code, endToEndId: null, message })
   const fault = referenceFault(file.id)
   if (fault) whole('RR12', `message id "${file.id}": ${fault}`)
   if (file.count !== payments.length)
@@ -57,7 +57,8 @@ function blockFaults(block: ReadBlock, kind: ReadFile['kind'], today: IsoDate): 
     faults.push({ code, endToEndId: null, message: `block ${block.id}: ${message}` })
   if (block.count !== block.payments.length)
     whole('AM18', `it counts ${block.count ?? 'nothing'} and holds ${block.payments.length} payments`)
-  if (!isSum(block.sum, block.payments)) whole('AM10', `its control sum ${block.sum} is not that of its payments`)
+  if (!isSum(block.sum, block.payments))
+    whole('AM10', `its control sum ${block.sum} is not that of its payments`)
   if (!isValidIBAN(block.own.iban)) whole('AC01', `our account ${block.own.iban} is no IBAN`)
   if (!isIsoDate(block.date) || !isBankWorkingDay(block.date))
     whole('DT01', `${block.date} is no day on which banks work`)

@@ -23,8 +23,7 @@ const reasonIn = (node: XmlNode): { code: string; text: string } => {
 /** Reads a pain.002, versions 03 to 12. Throws StatementFault. */
 export function readPain002(text: string): BankAnswer {
   const report = at(readXml(text), `Document.${ROOT}`)
-  if (!report)
-    throw new StatementFault('this is no report on payments', 'Document', 'choose a pain.002 file')
+  if (!report) throw new StatementFault('this is no report on payments', 'Document', 'choose a pain.002 file')
   const group = at(report, 'OrgnlGrpInfAndSts')
   const fileId = textAt(group, 'OrgnlMsgId')
   if (!fileId)

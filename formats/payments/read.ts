@@ -95,8 +95,7 @@ function readPayment(payment: XmlNode, kind: ReadFile['kind']): ReadPayment {
     currency,
     name: textAt(payment, `${other}.Nm`),
     iban: textAt(payment, `${other}Acct.Id.IBAN`),
-    bic:
-      textAt(payment, `${other}Agt.FinInstnId.BICFI`) || textAt(payment, `${other}Agt.FinInstnId.BIC`),
+    bic: textAt(payment, `${other}Agt.FinInstnId.BICFI`) || textAt(payment, `${other}Agt.FinInstnId.BIC`),
     text: textAt(payment, 'RmtInf.Ustrd'),
     mandate: mandate
       ? {

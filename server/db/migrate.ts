@@ -21,6 +21,7 @@ import * as chasing from './migrations/0018-chasing'
 import * as ports from './migrations/0019-ports'
 import * as dunning from './migrations/0020-dunning'
 import * as runWarnings from './migrations/0021-run-warnings'
+import * as payments from './migrations/0022-payments'
 
 const migrations = [
   ledger,
@@ -44,6 +45,7 @@ const migrations = [
   ports,
   dunning,
   runWarnings,
+  payments,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -6,6 +6,7 @@ import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { Measure } from '../../core/measures'
 import { WEIGHTS, type Weights } from '../../core/review'
 import type { ReceiptPolicy } from '../../core/ledger'
+import { PAYMENT_POLICY, type PaymentPolicy } from '../../core/payments'
 import type { ReminderSchedule } from '../../core/reminders'
 import { THRESHOLDS, type Thresholds } from '../../core/signOff'
 
@@ -120,6 +121,8 @@ export interface Settings {
   reviewWeights: Weights
   /** House rules for receipts. */
   receiptPolicy: ReceiptPolicy
+  /** How the house pays back and collects. */
+  paymentPolicy: PaymentPolicy
   /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
   matching: Matching
   /** Address that letters are sent from. */
@@ -156,6 +159,10 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     receiptPolicy: {
       ...RECEIPT_POLICY,
       ...(value.get('receiptPolicy') as Partial<ReceiptPolicy> | undefined),
+    },
+    paymentPolicy: {
+      ...PAYMENT_POLICY,
+      ...(value.get('paymentPolicy') as Partial<PaymentPolicy> | undefined),
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},

@@ -12,6 +12,7 @@ import { figureKeeper } from '../services/today/kept'
 import { promiseKeeper } from '../services/promises/promises'
 import { scheduleKeeper } from '../services/reminders/schedule'
 import { reviewKeeper } from '../services/review/model'
+import { paymentKeeper } from '../services/payments/keeper'
 import { accessRules } from '../services/people/access'
 import { tidySessions } from '../services/people/sessions'
 
@@ -27,6 +28,7 @@ const keepHolds = holdKeeper(database)
 const keepFigures = figureKeeper(database)
 const keepReview = reviewKeeper(database)
 const keepSchedule = scheduleKeeper(database)
+const keepPayments = paymentKeeper(database)
 
 const mailbox = mailIn()
 const noteMailbox = portKeeper(database, 'mail in')
@@ -69,6 +71,7 @@ async function jobs(): Promise<boolean> {
   await keepHolds()
   if (await runNextJob(database)) return true
   await keepSchedule()
+  await keepPayments()
   await keepFigures()
   await keepReview()
   return false

@@ -11,6 +11,7 @@ export interface Locks {
   settings?: 'share' | 'change'
   bankAccounts?: readonly number[]
   runs?: readonly number[]
+  collectionRuns?: readonly number[]
   batches?: readonly number[]
   bankLines?: readonly number[]
   slips?: readonly number[]
@@ -21,6 +22,7 @@ export interface Locks {
 const ORDER = [
   ['bankAccounts', 'bank_account'],
   ['runs', 'reminder_run'],
+  ['collectionRuns', 'collection_run'],
   ['batches', 'batch'],
   ['bankLines', 'bank_line'],
   ['slips', 'slip'],

@@ -45,7 +45,7 @@ const RECIPIENT_IN = 7 * MM
 const SUBJECT_TOP = 98.5 * MM
 
 /** Our name and address in a line, above the recipient and at the foot. */
-export function senderOf({ company, house }: Addressed): string {
+export function senderOf({ company, house }: Pick<Addressed, 'company' | 'house'>): string {
   const place = [house?.postcode, house?.city].filter(Boolean).join(' ')
   return [company, house?.street, place].filter(Boolean).join(' · ')
 }

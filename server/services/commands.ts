@@ -13,6 +13,12 @@ import { putRightCommand } from './receipts/putRight'
 import { sundryCommand, sundryVoidCommand } from './receipts/sundry'
 import { tickedCommand } from './receipts/ticked'
 import { callCommand } from './callList/calls'
+import { collectCommand } from './collections/collect'
+import { confirmCollectionCommand } from './collections/confirm'
+import { returnCommand } from './collections/returns'
+import { lapseCommand } from './refunds/lapse'
+import { refundCommand } from './refunds/post'
+import { undoRefundCommand } from './refunds/undo'
 import { disputeCommand } from './disputes/open'
 import { resolveCommand } from './disputes/resolve'
 import { promiseCommand } from './promises/promises'
@@ -54,6 +60,12 @@ export const COMMANDS: readonly AnyCommand[] = [
   promiseCommand,
   disputeCommand,
   resolveCommand,
+  refundCommand,
+  undoRefundCommand,
+  lapseCommand,
+  confirmCollectionCommand,
+  collectCommand,
+  returnCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

@@ -15,7 +15,11 @@ const PARTS: { key: Part; label: string; what: string }[] = [
   { key: 'onAccount', label: 'Credit on account', what: 'receipts and credit notes not allocated' },
   { key: 'delivered', label: 'Delivered, not invoiced', what: '' },
   { key: 'orders', label: 'Open orders', what: 'neither delivered nor invoiced' },
-  { key: 'notFinal', label: 'Receipts not yet final', what: 'cheques the bank has not shown' },
+  {
+    key: 'notFinal',
+    label: 'Receipts not yet final',
+    what: 'cheques the bank has not shown, direct debits that may still come back',
+  },
   { key: 'secured', label: 'Insured', what: 'at most what there is' },
 ]
 const opened = ref<Part | ''>('')

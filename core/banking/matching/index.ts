@@ -134,7 +134,8 @@ export class Matcher {
         ...coveredProposals(line, this.covered, payers),
         ...ledgerProposals(line, this.world.rules),
       )
-      if (line.amount < 0) hypotheses.push(...returnProposals(line, this.world.returnable, payers))
+      if (line.amount < 0 || line.returnReason)
+        hypotheses.push(...returnProposals(line, this.world.returnable, payers))
     }
     if (line.amount > 0)
       hypotheses.push(...this.receiptsFor(line, named, candidates, customerId === undefined))

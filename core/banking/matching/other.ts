@@ -2,7 +2,7 @@ import { wordsOf } from './names'
 import { plain, referenceKey } from './numbers'
 import { textOf } from './payers'
 import type { Hypothesis } from './setting'
-import type { Covered, LedgerRule, MatchLine, Returnable } from './types'
+import type { Covered, CoveredTarget, LedgerRule, MatchLine, Returnable } from './types'
 
 /*
  * What a bank line may be beside a payment of open items: money that was posted before, money that is no
@@ -39,11 +39,11 @@ export function coveredProposals(
     const what =
       c.kind === 'slip'
         ? `paying-in slip ${c.label}`
-        : c.kind === 'reversal'
-          ? `reversal ${c.label}`
-          : `receipt ${c.label}`
+        : c.kind === 'means'
+          ? `receipt ${c.label}`
+          : `${c.kind} ${c.label}`
     return {
-      action: { kind: 'covered', targets: [{ kind: c.kind, id: c.id }] },
+      action: { kind: 'covered', targets: targetsOf(c) },
       evidence: {
         covered: 1,
         ...(named ? { coveredNamed: 1 } : {}),
@@ -60,6 +60,9 @@ export function coveredProposals(
     }
   })
 }
+
+const targetsOf = ({ kind, id, targets }: Covered): CoveredTarget[] =>
+  kind === 'file' ? [...(targets ?? [])] : [{ kind, id }]
 
 /** What the house's rules send to a ledger account. */
 export function ledgerProposals(line: MatchLine, rules: readonly LedgerRule[]): Hypothesis[] {
@@ -145,6 +148,7 @@ export function returnProposals(
         reason: line.returnReason
           ? `Returned by the bank, reason ${line.returnReason}`
           : 'Returned unpaid by the bank',
+        ...(r.fee ? { fee: r.fee } : {}),
       },
       evidence: {
         returned: 1,

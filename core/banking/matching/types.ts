@@ -56,13 +56,22 @@ export interface MatchCustomer {
   parentId: number | null
 }
 
+/** What a bank line can settle: each is met by one line only. */
+export interface CoveredTarget {
+  kind: 'means' | 'slip' | 'reversal' | 'refund'
+  id: number
+}
+
 /**
- * Money that is posted and waits for the bank: a transfer or card of a receipt, a slip, or a reversal whose
- * money was there already.
+ * Money that is posted and waits for the bank: a transfer, card or direct debit of a receipt, a slip, a
+ * refund, or a reversal whose money was there already. `file`: all payments of a file that the bank books as
+ * one sum; they are its `targets`.
  */
 export interface Covered {
-  kind: 'means' | 'slip' | 'reversal'
+  kind: CoveredTarget['kind'] | 'file'
   id: number
+  /** Of a file. */
+  targets?: readonly CoveredTarget[]
   label: string
   customerId: number | null
   amount: number
@@ -96,7 +105,7 @@ export interface LedgerRule {
   moneyIn: boolean
 }
 
-/** A receipt that the bank may send back. `iban`, `name`: of the line that brought it, empty for none. */
+/** A receipt that the bank may send back, or a refund with its amount below zero. `iban`, `name`: of the line that brought it, empty for none. */
 export interface Returnable {
   iban: string
   name: string
@@ -106,6 +115,8 @@ export interface Returnable {
   amount: number
   date: IsoDate
   references: string[]
+  /** What the house charges on when it comes back; nothing when left out. */
+  fee?: number
 }
 
 /** A document that is closed already: a second payment of it is told as such. */
@@ -145,9 +156,9 @@ export interface Part {
 
 export type Action =
   | { kind: 'receipt'; parts: Part[] }
-  | { kind: 'covered'; targets: { kind: Covered['kind']; id: number }[] }
+  | { kind: 'covered'; targets: CoveredTarget[] }
   | { kind: 'ledger'; account: string }
-  | { kind: 'return'; itemId: number; reason: string }
+  | { kind: 'return'; itemId: number; reason: string; fee?: number }
 
 export interface Proposal {
   action: Action

@@ -1,4 +1,13 @@
 import { runNotice } from './runNotice'
+import { collection } from './collection'
+import { collectionItem } from './collectionItem'
+import { collectionLeftOut } from './collectionLeftOut'
+import { collectionRun } from './collectionRun'
+import { mandate } from './mandate'
+import { paymentAnswer } from './paymentAnswer'
+import { paymentFile } from './paymentFile'
+import { refund } from './refund'
+import { refundCheque } from './refundCheque'
 import { runLeftOut } from './runLeftOut'
 import { reminderPolicyVersion } from './reminderPolicyVersion'
 import { referenceRate } from './referenceRate'
@@ -113,6 +122,15 @@ export const TABLES = {
   outbox,
   pause,
   port_fault: portFault,
+  collection,
+  collection_item: collectionItem,
+  collection_left_out: collectionLeftOut,
+  collection_run: collectionRun,
+  mandate,
+  payment_answer: paymentAnswer,
+  payment_file: paymentFile,
+  refund,
+  refund_cheque: refundCheque,
   compensation,
   run_notice: runNotice,
   run_left_out: runLeftOut,

@@ -41,9 +41,19 @@ const CLEARING = `
     JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${account('clearing')}
     WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')} AND NOT ${met('means', 'm.id')}`
 
+/** Refunds that the bank has not shown, and those it sent back that it has not shown either. */
+const PAYING_OUT = `
+  SELECT i.currency, -i.amount AS amount, -i.base_amount AS base_amount FROM refund f
+    JOIN item i ON i.id = f.item_id WHERE f.method <> 'cash' AND NOT ${met('refund', 'i.id')}
+  UNION ALL SELECT l.currency, l.amount, l.base_amount FROM item i
+    JOIN journal_line l ON l.item_id = i.id AND l.allocation_id IS NULL
+      AND l.account = ${account('paying-out')}
+    WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')}`
+
 export const MONEY_CHECKS: Check[] = [
   ['receipts on hand against the Tray', against('on-hand', TRAY)],
   ['clearing against what the bank has not shown', against('clearing', CLEARING)],
+  ['payments on their way against refunds', against('paying-out', PAYING_OUT)],
   [
     'bank account against its lines',
     `SELECT CONCAT(b.name, ' ', b.account) AS k,

@@ -1,6 +1,7 @@
 import type { Posting } from '../../../core/ledger'
 import type { Handle } from '../../db/handle'
 import type { Written } from '../../ledger/write'
+import { noteReturnedReceipts } from '../collections/returns'
 import { markMet } from './met'
 import type { LineRow } from './lines'
 import type { ActionIn } from './resolve'
@@ -18,7 +19,7 @@ export interface Bound {
 }
 
 interface Target {
-  kind: 'means' | 'slip' | 'reversal' | 'receipt' | 'return'
+  kind: 'means' | 'slip' | 'reversal' | 'refund' | 'receipt' | 'return'
   id: number
 }
 
@@ -59,6 +60,15 @@ export async function bind(
   await markMet(
     db,
     targets.flatMap(t => (t.kind === 'means' ? [t.ref_id] : [])),
+  )
+  await noteReturnedReceipts(
+    db,
+    personId,
+    bound.flatMap(({ action, row }) =>
+      action.kind === 'return'
+        ? [{ itemId: action.itemId, code: row.returnReason || 'MS03', on: row.bookingDate }]
+        : [],
+    ),
   )
   await countHabits(db, bound)
   await db.run(

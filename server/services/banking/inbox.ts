@@ -5,6 +5,9 @@ import { audit } from '../../db/settings'
 import { bankInbox } from '../../wiring'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
+import { isAnswer } from '../../../formats/payments'
+import { collectDue } from '../collections/collect'
+import { takeAnswer } from '../payments/answers'
 import { takeStatement, type Progress } from './statements'
 
 export interface SetAside {
@@ -41,7 +44,8 @@ export async function waitingFiles(
   const files = box.files().map(name => ({ name, data: box.read(name) }))
   if (!files.length) return []
   const done = await database.select<{ hash: string }>(
-    'SELECT file_hash AS hash FROM bank_statement UNION SELECT file_hash FROM inbox_fault',
+    `SELECT file_hash AS hash FROM bank_statement UNION SELECT file_hash FROM inbox_fault
+      UNION SELECT file_hash FROM payment_answer`,
   )
   const known = new Set(done.map(r => r.hash))
   return files
@@ -59,9 +63,22 @@ export async function takeInbox(
 ): Promise<StatementResult & { setAside: { name: string; reason: string }[] }> {
   const all: StatementResult = { statements: [], fresh: 0, known: 0, applied: 0, left: 0, warnings: [] }
   const aside: { name: string; reason: string }[] = []
+  // What the bank collected by now is posted first: its statement settles it.
+  await collectDue(database)
   for (const { name, hash } of await waitingFiles(database)) {
     try {
-      const one = await takeStatement(database, actor, bankInbox().read(name), { name }, progress)
+      const data = bankInbox().read(name)
+      if (isAnswer(Buffer.from(data.subarray(0, 4000)).toString('latin1'))) {
+        const answer = await takeAnswer(database, actor, data, name)
+        if (!answer.known)
+          all.warnings.push(
+            answer.refused
+              ? `${name}: the bank refuses ${answer.refused} of file ${answer.file}`
+              : `${name}: the bank took file ${answer.file}`,
+          )
+        continue
+      }
+      const one = await takeStatement(database, actor, data, { name }, progress)
       all.statements.push(...one.statements)
       all.warnings.push(...one.warnings)
       for (const k of ['fresh', 'known', 'applied', 'left'] as const) all[k] += one[k]

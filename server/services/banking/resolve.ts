@@ -11,7 +11,7 @@ import type { Locks } from '../../ledger/locks'
 import { findCustomers, type Customer } from '../accounts/customers'
 import { ProblemError } from '../common/problems'
 import { loadLines, type LineRow } from './lines'
-import { loadCovered, type CoveredRow } from './world'
+import { loadCovered, settledBy, type CoveredRow } from './world'
 
 export type ActionIn = z.output<typeof lineAction>
 
@@ -22,7 +22,8 @@ export interface Asked {
   action: ActionIn
 }
 
-const MONEY = kindList(k => k.money)
+/** What a bank can send back: money that came in, and refunds. */
+const MONEY = kindList(k => k.money || k.movement === 'refunded')
 
 const numbersIn = (asked: readonly Asked[]) => [
   ...new Set(asked.flatMap(a => (a.action.kind === 'receipt' ? a.action.parts.map(p => p.customer) : []))),
@@ -39,7 +40,7 @@ export async function locksOf(db: Handle, asked: readonly Asked[]): Promise<Lock
   const owners = await db.select<{ id: number }>(
     `SELECT DISTINCT i.customer_id AS id FROM item i WHERE i.id IN (:items)
       OR i.id IN (SELECT m.item_id FROM receipt_means m WHERE m.id IN (:means))`,
-    { items: [...ids('reversal'), ...returnsIn(asked)], means: ids('means') },
+    { items: [...ids('reversal'), ...ids('refund'), ...returnsIn(asked)], means: ids('means') },
   )
   return {
     bankLines: asked.map(a => a.id),
@@ -139,7 +140,8 @@ async function returned(db: Handle, itemIds: readonly number[]): Promise<Map<num
       `SELECT m.id FROM receipt_means m WHERE m.item_id = :itemId
         AND m.account IN (SELECT number FROM ledger_account WHERE purpose IN ('on-hand', 'clearing'))
         AND m.met = 0 AND NOT EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id
-          WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)`,
+          WHERE sm.means_id = m.id AND s.void_entry_id IS NULL)
+      UNION ALL SELECT f.item_id FROM refund f WHERE f.item_id = :itemId AND NOT ${settledBy('refund', 'f.item_id')}`,
       { itemId },
     )
     found.set(itemId, {

@@ -6,6 +6,7 @@ import {
   referenceKey,
   type Closed,
   type Covered,
+  type CoveredTarget,
   type Habit,
   type LedgerRule,
   type Learnt,
@@ -23,6 +24,7 @@ import { mostWithin } from '../../../core/money'
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates/rates'
 import { customerDirectory } from './directory'
+import { lumpsOf, paymentFiles, refundsBack } from './payments'
 
 /**
  * Above so many lines all open items of the currency are read at once; below, only those that the lines may
@@ -33,18 +35,24 @@ const CHUNK = 5000
 const MATCHABLE = kindList(k => k.matchable)
 const MONEY = kindList(k => k.money)
 
-const settledBy = (kind: string, ref: string) =>
+/** In SQL: whether a bank line settles something. */
+export const settledBy = (kind: string, ref: string) =>
   `EXISTS (SELECT 1 FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = '${kind}'
     AND t.ref_id = ${ref} AND b.undone_entry_id IS NULL)`
 
 /** A row of what is posted and awaited from the bank, with the base amount it was posted with. */
-export interface CoveredRow extends Covered {
+export interface CoveredRow extends Omit<Covered, 'kind' | 'targets'> {
+  kind: CoveredTarget['kind']
+  /** The ledger account where it waits. */
+  account: string
   currency: string
   baseAmount: number
   receiptId: number | null
   customerNumber: string | null
   customerName: string | null
   settled: boolean
+  /** A direct debit that came back, of which the bank may still show both ways. */
+  returned: boolean
 }
 
 const loadCoveredRow = z.object({
@@ -56,26 +64,33 @@ const loadCoveredRow = z.object({
   receiptId: cell.whole.nullable(),
   customerNumber: cell.text.nullable(),
   customerName: cell.text.nullable(),
-  kind: z.enum(['means', 'reversal', 'slip']),
+  kind: z.enum(['means', 'reversal', 'slip', 'refund']),
+  account: cell.text,
   label: cell.text,
   customerId: cell.whole.nullable(),
   reference: cell.text,
   settled: cell.flag,
+  returned: cell.flag,
 })
 
 /**
- * What waits in clearing: transfers and cards of receipts, slips, and reversals of money that was at the bank
- * already. `only` names some, told with whether they are settled; otherwise those that are not.
+ * What waits for the bank: transfers, cards and direct debits of receipts, slips, refunds, and reversals of
+ * money that was at the bank already. `only` names some, told with whether they are settled; otherwise those that are not.
  */
 export async function loadCovered(
   database: Handle,
   currency: string | null,
-  only?: readonly { kind: Covered['kind']; id: number }[],
+  only?: readonly CoveredTarget[],
 ): Promise<CoveredRow[]> {
-  const ids = (kind: Covered['kind']) => [0, ...(only ?? []).filter(o => o.kind === kind).map(o => o.id)]
+  const ids = (kind: CoveredTarget['kind']) => [
+    0,
+    ...(only ?? []).filter(o => o.kind === kind).map(o => o.id),
+  ]
   const clearing = `(SELECT number FROM ledger_account WHERE purpose = 'clearing')`
+  const reversed = 'EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)'
+  const payingOut = `(SELECT number FROM ledger_account WHERE purpose = 'paying-out')`
   const waits = only ? 'm.id IN (:means)' : 'm.met = 0'
-  const pick = (kind: Covered['kind'], ref: string) =>
+  const pick = (kind: CoveredTarget['kind'], ref: string) =>
     only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`
   const own = currency ? 'AND i.currency = :currency' : ''
   const rows = await database.rows(
@@ -83,44 +98,61 @@ export async function loadCovered(
     `
     SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
       m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
-      c.number AS customerNumber, c.name AS customerName, m.met AS settled
+      c.number AS customerNumber, c.name AS customerName, m.met AS settled, m.account, ${reversed} AS returned
     FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
-    WHERE m.account = ${clearing} AND ${waits} AND NOT EXISTS (SELECT 1 FROM item r
-      WHERE r.reverses_item_id = i.id) ${own}
+    WHERE m.account = ${clearing} AND ${waits} AND (m.means = 'debit' OR NOT ${reversed}) ${own}
     UNION ALL
     SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference,
-      ' ', i.payer), NULL, NULL, i.payer, m.met
+      ' ', i.payer), NULL, NULL, i.payer, m.met, m.account, 0
     FROM receipt_means m JOIN sundry_receipt i ON i.id = -m.item_id
     WHERE m.account = ${clearing} AND ${waits} AND i.void_entry_id IS NULL ${own}
     UNION ALL
     SELECT 'slip', i.id, i.number, NULL, i.total - i.cash_kept, (SELECT SUM(l.base_amount) FROM journal_line l
       WHERE l.entry_id = i.entry_id AND l.account = ${clearing}), i.date, i.currency, '', NULL, NULL, NULL,
-      ${settledBy('slip', 'i.id')}
+      ${settledBy('slip', 'i.id')}, ${clearing}, 0
     FROM slip i WHERE i.void_entry_id IS NULL AND ${pick('slip', 'i.id')} ${own}
+    UNION ALL
+    SELECT 'refund', i.id, i.number, i.customer_id, -i.amount, -i.base_amount, i.posting_date, i.currency,
+      CONCAT(f.iban, ' ', COALESCE((SELECT MAX(q.number) FROM refund_cheque q WHERE q.refund_item_id = i.id
+      AND q.void_on IS NULL), '')), NULL, c.number, c.name, ${settledBy('refund', 'i.id')}, ${payingOut}, 0
+    FROM refund f JOIN item i ON i.id = f.item_id JOIN customer c ON c.id = i.customer_id
+    WHERE f.method <> 'cash' AND ${pick('refund', 'i.id')}
+      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
     UNION ALL
     SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency,
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
       WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name,
-      ${settledBy('reversal', 'i.id')}
+      ${settledBy('reversal', 'i.id')}, l.account, 0
     FROM (
-      SELECT id, SUM(amount) AS amount, SUM(base_amount) AS base_amount FROM (
-        SELECT i.id, l.amount, l.base_amount FROM item i
-          JOIN journal_line l ON l.item_id = i.id AND l.account = ${clearing} AND l.allocation_id IS NULL
+      SELECT id, account, SUM(amount) AS amount, SUM(base_amount) AS base_amount FROM (
+        SELECT i.id, l.account, l.amount, l.base_amount FROM item i
+          JOIN journal_line l ON l.item_id = i.id AND l.account IN (${clearing}, ${payingOut})
+            AND l.allocation_id IS NULL
           WHERE i.kind = 'reversal'
         -- What the bank never had does not come back from it.
-        UNION ALL SELECT i.id, m.amount, m.base_amount FROM item i
+        UNION ALL SELECT i.id, m.account, m.amount, m.base_amount FROM item i
           JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${clearing} AND m.met = 0
-          WHERE i.kind = 'reversal') back GROUP BY id) l
+          WHERE i.kind = 'reversal'
+        UNION ALL SELECT i.id, ${payingOut}, -i.amount, -i.base_amount FROM item i
+          JOIN refund f ON f.item_id = i.reverses_item_id AND f.method <> 'cash'
+          WHERE i.kind = 'reversal' AND NOT ${settledBy('refund', 'f.item_id')}) back GROUP BY id, account) l
       JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
     WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
     ORDER BY date, id`,
-    { currency, means: ids('means'), slip: ids('slip'), reversal: ids('reversal') },
+    {
+      currency,
+      means: ids('means'),
+      slip: ids('slip'),
+      reversal: ids('reversal'),
+      refund: ids('refund'),
+    },
   )
   return rows.map(({ reference, ...r }) => ({
     ...r,
     amount: Number(r.amount),
     baseAmount: Number(r.baseAmount),
     settled: Boolean(r.settled),
+    returned: Boolean(r.returned),
     references: (reference ?? '').split(/\s+/).filter(Boolean),
   }))
 }
@@ -137,7 +169,7 @@ export async function matcherFor(
   items: Map<number, MatchItem>
   covered: CoveredRow[]
 }> {
-  const [directory, learnt, rules, covered, rate] = await Promise.all([
+  const [directory, learnt, rules, covered, rate, files] = await Promise.all([
     customerDirectory(database, settings.versions.customers),
     database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
     database.select<LedgerRule & { moneyIn: unknown }>(
@@ -145,6 +177,7 @@ export async function matcherFor(
     ),
     loadCovered(database, currency),
     rateOn(database, settings.base, currency, settings.today),
+    paymentFiles(database, currency),
   ])
   let keys = [
     ...new Set(
@@ -250,18 +283,21 @@ export async function matcherFor(
     ].filter((d): d is { date: string; amount: number } => d.date !== null && d.amount !== null),
   }))
   const out = [...new Set(lines.filter(l => l.amount < 0).map(l => -l.amount))]
+  const back = await refundsBack(database, currency, lines)
   const returnable = out.length
     ? await database.select<
         Omit<Returnable, 'references' | 'iban' | 'name'> & {
           reference: string | null
           iban: string | null
           name: string | null
+          collected: unknown
         }
       >(
         `
     SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
-      WHERE m.item_id = i.id) AS reference, l.iban, l.name
+      WHERE m.item_id = i.id) AS reference, l.iban, l.name,
+      EXISTS (SELECT 1 FROM collection k WHERE k.receipt_item_id = i.id) AS collected
     FROM item i
     LEFT JOIN bank_match b ON b.id = (SELECT MAX(t.match_id) FROM bank_match_target t
       WHERE t.kind = 'receipt' AND t.ref_id = i.id)
@@ -280,16 +316,20 @@ export async function matcherFor(
   const matcher = new Matcher({
     directory,
     items,
-    covered,
+    covered: [...covered, ...lumpsOf(files, covered)],
     learnt,
     habits,
     rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
-    returnable: returnable.map(({ reference, iban, name, ...r }) => ({
-      ...r,
-      iban: iban ?? '',
-      name: name ?? '',
-      references: (reference ?? '').split(/\s+/).filter(Boolean),
-    })),
+    returnable: [
+      ...back,
+      ...returnable.map(({ reference, iban, name, collected, ...r }) => ({
+        ...r,
+        ...(Number(collected) ? { fee: settings.paymentPolicy.returnFee } : {}),
+        iban: iban ?? '',
+        name: name ?? '',
+        references: (reference ?? '').split(/\s+/).filter(Boolean),
+      })),
+    ],
     closed: key => closed.get(key),
     settled: (id, amount) => settled.get(`${id} ${amount}`) ?? [],
     graceDays: settings.receiptPolicy.discountGraceDays,
@@ -356,10 +396,11 @@ async function ownersOfOrders(
 export async function listCovered(database: Handle, q: { currency?: string; search?: string }) {
   const rows = (await loadCovered(database, q.currency ?? null)).filter(
     r =>
-      !q.search ||
-      `${r.label} ${r.customerName ?? ''} ${r.references.join(' ')}`
-        .toLowerCase()
-        .includes(q.search.toLowerCase()),
+      !r.returned &&
+      (!q.search ||
+        `${r.label} ${r.customerName ?? ''} ${r.references.join(' ')}`
+          .toLowerCase()
+          .includes(q.search.toLowerCase())),
   )
   return {
     items: rows.map(r => ({

@@ -1,6 +1,6 @@
 import type { z } from 'zod'
 import { age } from '../../../core/aging'
-import { mergePostings, type LedgerState, type Posting } from '../../../core/ledger'
+import { mergePostings, type LedgerState, type Means, type Posting } from '../../../core/ledger'
 import type { Proof } from '../../../contract/receipts'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
@@ -117,7 +117,8 @@ async function changesOf(
 
 /**
  * What is left under the limit, before and after, by exposure as everywhere. `change`: of what is open. A
- * cheque is not final yet: what it pays stays at risk. Null without a limit, or when a rate is missing.
+ * cheque or direct debit is not final yet: what it pays stays at risk. Null without a limit, or when a rate is
+ * missing.
  */
 async function headroomOf(
   database: Handle,
@@ -131,9 +132,9 @@ async function headroomOf(
     if (!standing || standing.limit === null) return null
     const { exposure, limit, facts } = standing
     const { secured: _, ...parts } = exposure.parts
-    const cheques = posting.items.flatMap(i => i.means.filter(m => m.means === 'cheque'))
-    const more = cheques.reduce((sum, m) => sum + m.baseAmount, 0)
-    const notFinal = parts.notFinal + more - (await chequesTakenBack(database, posting))
+    const notYet = posting.items.flatMap(i => i.means.filter(m => NOT_FINAL.includes(m.means)))
+    const more = notYet.reduce((sum, m) => sum + m.baseAmount, 0)
+    const notFinal = parts.notFinal + more - (await takenBack(database, posting))
     const after = exposureOf({ ...parts, receivables: parts.receivables + change, notFinal }, facts.insured)
     return [limit - exposure.total, limit - after.total]
   } catch (error) {
@@ -142,13 +143,15 @@ async function headroomOf(
   }
 }
 
-/** Cheques of receipts that a posting reverses, as far as the bank has not shown them. */
-async function chequesTakenBack(database: Handle, posting: Posting): Promise<number> {
+const NOT_FINAL: readonly Means[] = ['cheque', 'debit']
+
+/** What of receipts that a posting reverses was not final: cheques that the bank has not shown, direct debits. */
+async function takenBack(database: Handle, posting: Posting): Promise<number> {
   const ids = posting.items.flatMap(i => (i.reversesItemId === null ? [] : [i.reversesItemId]))
   if (!ids.length) return 0
   const [row] = await database.select(
     `SELECT SUM(base_amount) AS amount FROM receipt_means
-      WHERE item_id IN (:ids) AND means = 'cheque' AND met = 0`,
+      WHERE item_id IN (:ids) AND (means = 'debit' OR (means = 'cheque' AND met = 0))`,
     { ids },
   )
   return int(row!.amount)

@@ -11,6 +11,8 @@ import { findCustomer, type Customer } from '../accounts/customers'
 import type { Scope } from '../people/scope'
 import { heldOf } from './holds'
 import { inBaseToday } from '../../ledger/rates'
+import { notFinalSince } from '../collections/lists'
+import { NOT_FINAL_RECEIPTS } from './notFinal'
 import { groupOf, standingsOf, type AccountStanding } from './standing'
 
 /** Who signs limits and releases, in words. */
@@ -183,15 +185,14 @@ export async function readExposureMakeUp(
       'amount - GREATEST(delivered, invoiced)',
       `state = 'open' AND amount > GREATEST(delivered, invoiced)`,
     ),
-    notFinal: `SELECT COALESCE(NULLIF(m.reference, ''), i.number) AS number, i.document_date AS date, :base AS currency,
-      m.base_amount AS documentAmount FROM receipt_means m JOIN item i ON i.id = m.item_id
-      WHERE i.customer_id = :id AND m.means = 'cheque' AND m.met = 0
-      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
-      AND NOT EXISTS (SELECT 1 FROM slip_means s JOIN bank_match_target t ON t.kind = 'slip'
-        AND t.ref_id = s.slip_id AND t.live = 1 WHERE s.means_id = m.id AND s.live = 1)
-      ORDER BY i.document_date, i.id`,
+    notFinal: `SELECT x.number, x.date, :base AS currency, x.amount AS documentAmount
+      FROM (${NOT_FINAL_RECEIPTS}) x WHERE x.customerId = :id ORDER BY x.date, x.id`,
   }[part]
-  const rows = await database.rows(orderRow, sql, { id: customer.id, base: settings.base })
+  const rows = await database.rows(orderRow, sql, {
+    id: customer.id,
+    base: settings.base,
+    ...notFinalSince(settings.today),
+  })
   const inBase = await inBaseToday(database, settings, new Set(rows.map(r => r.currency)))
   const items = rows.map(r => {
     const documentAmount = int(r.documentAmount)

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { inForceOn, insuredOn, limitOf, type Limit } from '../../../core/accounts'
-import { addDays } from '../../../core/calendar'
+import { addDays, type IsoDate } from '../../../core/calendar'
 import { exposureOf, orderParts, type Exposure, type HoldFacts } from '../../../core/exposure'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
@@ -8,6 +8,8 @@ import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { inBaseToday, NoRate } from '../../ledger/rates'
 import { WITH_CLASS } from '../accounts/inherited'
+import { notFinalSince } from '../collections/lists'
+import { NOT_FINAL_RECEIPTS } from './notFinal'
 
 /** How an account stands today: its exposure, its limit, and what the rules of holding look at. */
 export interface AccountStanding {
@@ -63,20 +65,15 @@ function ordersOf(db: Handle, of: Of, values: Values) {
   )
 }
 
-const chequeRow = z.object({ customerId: cell.whole, amount: cell.sum })
+const notFinalRow = z.object({ customerId: cell.whole, amount: cell.sum })
 
-/** Cheques of receipts that stand, and that the bank has not shown: in the Tray, or on a slip on its way. */
-function chequesOf(db: Handle, of: Of, values: Values) {
+/** What was received and may still come back. */
+function notFinalOf(db: Handle, of: Of, values: Values, today: IsoDate) {
   return db.rows(
-    chequeRow,
-    `SELECT i.customer_id AS customerId, SUM(m.base_amount) AS amount
-      FROM receipt_means m JOIN item i ON i.id = m.item_id
-      WHERE m.means = 'cheque' AND m.met = 0 AND ${onlyOf(of, 'i.customer_id')}
-      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
-      AND NOT EXISTS (SELECT 1 FROM slip_means s JOIN bank_match_target t ON t.kind = 'slip'
-        AND t.ref_id = s.slip_id AND t.live = 1 WHERE s.means_id = m.id AND s.live = 1)
-      GROUP BY i.customer_id`,
-    values,
+    notFinalRow,
+    `SELECT x.customerId, SUM(x.amount) AS amount FROM (${NOT_FINAL_RECEIPTS}) x
+      WHERE ${onlyOf(of, 'x.customerId')} GROUP BY x.customerId`,
+    { ...values, ...notFinalSince(today) },
   )
 }
 
@@ -152,7 +149,10 @@ export async function addendsOf(db: Handle, settings: Settings): Promise<Readonl
 }
 
 async function readAddends(db: Handle, settings: Settings): Promise<Map<number, number>> {
-  const [orders, cheques] = await Promise.all([ordersOf(db, null, {}), chequesOf(db, null, {})])
+  const [orders, notFinal] = await Promise.all([
+    ordersOf(db, null, {}),
+    notFinalOf(db, null, {}, settings.today),
+  ])
   const inBase = await inBaseToday(
     db,
     settings,
@@ -161,7 +161,7 @@ async function readAddends(db: Handle, settings: Settings): Promise<Map<number, 
   const sums = new Map<number, number>()
   const add = (customerId: number, amount: number) =>
     sums.set(customerId, (sums.get(customerId) ?? 0) + amount)
-  for (const { customerId, amount } of cheques) add(customerId, int(amount))
+  for (const { customerId, amount } of notFinal) add(customerId, int(amount))
   for (const order of orders) {
     const parts = orderParts(order)
     try {
@@ -192,10 +192,10 @@ export async function standingsOf(
     longAgo: addDays(today, -(holdRules.overdueDays ?? 0)),
     brokenSince: addDays(today, -(holdRules.brokenPromiseDays ?? 0)),
   }
-  const [open, orders, cheques, limits, levels, broken] = await Promise.all([
+  const [open, orders, notFinal, limits, levels, broken] = await Promise.all([
     openSums(db, of, values),
     ordersOf(db, of, values),
-    chequesOf(db, of, values),
+    notFinalOf(db, of, values, settings.today),
     limitsOf(db, of, values),
     levelsOf(db, of, values),
     brokenOf(db, of, values, holdRules.brokenPromiseDays),
@@ -206,7 +206,7 @@ export async function standingsOf(
     ...limits.flatMap(l => (l.currency ? [l.currency] : [])),
   ])
   const opens = byCustomer(open)
-  const chequeOf = byCustomer(cheques)
+  const notFinalBy = byCustomer(notFinal)
   const levelOf = byCustomer(levels)
   const ordersOfCustomer = new Map<number, (typeof orders)[number][]>()
   for (const order of orders)
@@ -236,7 +236,7 @@ export async function standingsOf(
       receivables: int(sums?.receivables),
       onAccount: int(sums?.onAccount),
       ...orderedBy(customerId),
-      notFinal: int(chequeOf.get(customerId)?.amount),
+      notFinal: int(notFinalBy.get(customerId)?.amount),
     }
     const exposure = exposureOf(parts, insured)
     return {

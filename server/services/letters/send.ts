@@ -7,7 +7,8 @@ import { notFound } from '../common/problems'
 import type { Scope } from '../people/scope'
 import type { Recipient } from './sheets'
 
-export type LetterKind = 'statement' | 'copy' | 'plan' | 'upheld' | 'withdrawn' | 'claim'
+export type LetterKind =
+  'statement' | 'copy' | 'plan' | 'upheld' | 'withdrawn' | 'claim' | 'refund' | 'unclaimed' | 'notice'
 
 /** Who a letter goes to: with the address it is sent to, empty for the post. */
 export interface Addressee extends Recipient {

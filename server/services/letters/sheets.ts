@@ -58,7 +58,7 @@ interface Saying {
   kind: (kind: ItemKind) => string
 }
 
-function saying(language: string): Saying & { language: string } {
+export function saying(language: string): Saying & { language: string } {
   const { words, language: known } = wordsOf(language)
   return {
     words,
@@ -163,7 +163,7 @@ function movements(
   }
 }
 
-const base = (settings: Settings, customer: Recipient, number: string, reference: string) => {
+export const base = (settings: Settings, customer: Recipient, number: string, reference: string) => {
   const { words, language } = wordsOf(customer.language)
   return {
     company: settings.company,
@@ -176,7 +176,8 @@ const base = (settings: Settings, customer: Recipient, number: string, reference
     closing: `${words.regards}\n${settings.company}`,
   }
 }
-const greeting = (words: LetterWords, customer: Recipient) => words.dear(customer.contact || customer.name)
+export const greeting = (words: LetterWords, customer: Recipient) =>
+  words.dear(customer.contact || customer.name)
 
 /** A statement of account: for each currency what is open, or what moved since a day. */
 export function statementSheet(

@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { ITEM_KINDS, KINDS, kindList, type Move } from '../../../core/ledger'
 import { toMajor } from '../../../core/money'
+import { ON_ITS_WAY_SQL } from '../../../core/collections'
 import { coveredItems, nextPart } from '../../../core/promises'
 import type { ReminderCustomer, ReminderItem } from '../../../core/reminders'
 import { int } from '../../db/connection'
@@ -140,9 +141,10 @@ export async function reminderFacts(
   ])
   const rows = [...open, ...paid]
   const of = { ids, paidIds: [0, ...paid.map(p => p.id)] }
-  const [disputes, promised, moves, charged] = await Promise.all([
+  const [disputes, promised, collected, moves, charged] = await Promise.all([
     disputesOfCustomers(database, ids),
     promisedItems(database, settings, ids, open),
+    collectionsOnTheirWay(database, ids),
     withInterest ? movesOf(database, of) : new Map<number, Move[]>(),
     withInterest ? chargedThrough(database, of) : new Map<number, IsoDate>(),
   ])
@@ -176,7 +178,7 @@ export async function reminderFacts(
       pause: stop(ofItem.get(row.id)),
       disputed: disputeOf(disputes.get(row.id)),
       promised: promised.get(row.id) ?? null,
-      elsewhere: null,
+      elsewhere: elsewhereOf(collected.get(row.id)),
     })
   }
   return customers.map(c => ({
@@ -186,6 +188,25 @@ export async function reminderFacts(
     items: items.get(c.id) ?? [],
   }))
 }
+
+/** Items whose money is on its way by direct debit, each with its collection and day. */
+async function collectionsOnTheirWay(
+  database: Handle,
+  ids: readonly number[],
+): Promise<Map<number, { number: string; on: IsoDate }>> {
+  const rows = await database.select<{ itemId: number; number: string; on: IsoDate }>(
+    `SELECT t.item_id AS itemId, k.number, k.collect_on AS \`on\` FROM collection k
+      JOIN collection_item t ON t.collection_id = k.id
+      WHERE k.customer_id IN (:ids) AND k.state IN (${ON_ITS_WAY_SQL}) ORDER BY k.id`,
+    { ids },
+  )
+  return new Map(rows.map(r => [r.itemId, { number: r.number, on: r.on }]))
+}
+
+const elsewhereOf = (collection: { number: string; on: IsoDate } | undefined): ReminderItem['elsewhere'] =>
+  collection
+    ? { rule: 'collection', reason: `direct debit ${collection.number} collects it on ${collection.on}` }
+    : null
 
 /** A dispute as the core wants it: why, and how much of the item it is about. */
 const disputeOf = (dispute: ItemDispute | undefined) =>
@@ -226,7 +247,7 @@ async function chargedThrough(database: Handle, of: OfItems): Promise<Map<number
 }
 
 /** Items that open promises speak of, with what is promised in words. */
-async function promisedItems(
+export async function promisedItems(
   database: Handle,
   settings: Settings,
   ids: readonly number[],

@@ -6,6 +6,7 @@ import type { Deposit } from '../../ports/clock'
 import { answersTo, passingDays, rateSource } from '../../wiring'
 import type { Answerable } from '../../ports/mailIn'
 import { ProblemError } from '../common/problems'
+import { collectDue } from '../collections/collect'
 import { importDocuments } from '../documents/imports'
 import type { Actor } from '../people/scope'
 import { takeRates } from '../rates/rates'
@@ -39,6 +40,8 @@ export async function advanceClock(
     const deposits = await depositsSince(tx, settings.clock)
     return { today: next, delivered: passingDays().dayPassed(settings.clock, deposits) }
   })
+  // What the bank collects on the new day is posted on it.
+  await collectDue(database)
   await takeInvoices(database, passed.today)
   await answersTo(passed.today, await sentOn(database, addDays(passed.today, -1)))
   return passed

@@ -6,6 +6,7 @@ import type { HoldRules } from '../../../core/exposure'
 import type { Weights } from '../../../core/review'
 import type { Thresholds } from '../../../core/signOff'
 import type { ReceiptPolicy } from '../../../core/ledger'
+import type { PaymentPolicy } from '../../../core/payments'
 import type { SettingsAnswer } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
 import { isTimeZone, readSettings, writeSetting } from '../../db/settings'
@@ -50,6 +51,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     promiseGraceDays,
     reminderSchedule,
     receiptPolicy,
+    paymentPolicy,
     matching,
     timeZone,
   } = settings
@@ -71,6 +73,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     promiseGraceDays,
     reminderSchedule: reminderSchedule && withoutPerson(reminderSchedule),
     receiptPolicy,
+    paymentPolicy,
     matching,
     timeZone,
     access: can(actor.role, 'people.edit') ? settings.access : null,
@@ -99,6 +102,7 @@ export interface Changes {
   promiseGraceDays?: number
   reminderSchedule?: Omit<ReminderSchedule, 'personId'> | null
   receiptPolicy?: ReceiptPolicy
+  paymentPolicy?: PaymentPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access

@@ -313,8 +313,22 @@ describe('bank lines', () => {
   test('covered becomes settled, with the bank’s commission apart', () => {
     const b = books([])
     const awaited = [
-      { label: 'R-1', amount: 60_000, baseAmount: 60_000, date: '2026-11-10', settled: false },
-      { label: 'R-2', amount: 40_500, baseAmount: 40_500, date: '2026-11-10', settled: false },
+      {
+        label: 'R-1',
+        account: '1220',
+        amount: 60_000,
+        baseAmount: 60_000,
+        date: '2026-11-10',
+        settled: false,
+      },
+      {
+        label: 'R-2',
+        account: '1220',
+        amount: 40_500,
+        baseAmount: 40_500,
+        date: '2026-11-10',
+        settled: false,
+      },
     ]
     expect(rules(settle(b.state, movement(), awaited, null))).toEqual(['bank.rest'])
     expect(ok(settle(b.state, movement(), awaited, '6850')).lines.map(l => [l.account, l.amount])).toEqual([

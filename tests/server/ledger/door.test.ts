@@ -265,7 +265,9 @@ describe('one door', () => {
       const { readSettings } = await import('../../../server/db/settings')
       const ledger = await loadState(books.database, { customerIds: [] }, await readSettings(books.database))
       const movement = { date: TODAY, currency: 'EUR', amount: 900, account: '1200', text: '', reference: '' }
-      const awaited = [{ label: 'R-1', amount: 1000, baseAmount: 1000, date: TODAY, settled: false }]
+      const awaited = [
+        { label: 'R-1', account: '1220', amount: 1000, baseAmount: 1000, date: TODAY, settled: false },
+      ]
       const done = settle(ledger, { ...movement, rate: '1' }, awaited, restAccount!)
       expect(done.ok ? [] : done.refusals.map(r => r.rule)).toEqual([rule])
     }

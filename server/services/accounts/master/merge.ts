@@ -43,6 +43,10 @@ export const ALONG = [
   'handover',
   'run_notice',
   'run_left_out',
+  'refund',
+  'mandate',
+  'collection',
+  'collection_left_out',
 ] as const
 
 /**

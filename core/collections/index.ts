@@ -1,0 +1,5 @@
+export * from './mandate'
+export * from './dates'
+export * from './propose'
+export * from './collect'
+export * from './state'

@@ -1,0 +1,6 @@
+import { collections } from '~~/contract/collections'
+import { workReturn } from '~~/server/services/collections/returns'
+
+export default endpoint(collections.work, ({ database, actor, params, body }) =>
+  workReturn(database, actor, params.id, body.action),
+)

@@ -1,0 +1,109 @@
+import { z } from 'zod'
+import { id } from '../../../contract/common'
+import { postCollections } from '../../../core/collections'
+import type { Handle } from '../../db/handle'
+import { chunksOf } from '../../db/handle'
+import { readSettings, type Settings } from '../../db/settings'
+import { command, perform, type By } from '../../ledger/command'
+import { findActor } from '../people/people'
+import type { Actor } from '../people/scope'
+import { collectionsOf, ledgerFor } from './confirm'
+
+const DUE = `k.state = 'sent' AND k.collect_on <= :today`
+
+/**
+ * Posts what the bank collects: a receipt for each, on its day, with the discount and the credits that were
+ * announced. What was paid otherwise meanwhile leaves the money on account.
+ */
+export const collectCommand = command({
+  name: 'collections.collect',
+  ability: 'collections.run',
+  input: z.object({ ids: z.array(id).min(1) }),
+  locks: async (db, input) => ({
+    customers: (
+      await db.select<{ id: number }>(
+        'SELECT DISTINCT customer_id AS id FROM collection WHERE id IN (:ids)',
+        { ids: input.ids },
+      )
+    ).map(r => r.id),
+  }),
+  load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
+    // What was posted or refused meanwhile is left as it is.
+    const sent = await collectionsOf(db, `k.id IN (:ids) AND ${DUE}`, {
+      ids: input.ids,
+      today: settings.today,
+    })
+    return { ledger: await ledgerFor(db, settings, sent), sent }
+  },
+  decide: ({ ledger, sent }) => {
+    const { closedUntil, today } = ledger
+    const made = postCollections(ledger, sent, c =>
+      closedUntil !== null && c.collectOn <= closedUntil ? today : c.collectOn,
+    )
+    return made.refusals.length
+      ? { ok: false, refusals: made.refusals }
+      : { ok: true, postings: made.postings, facts: made.done }
+  },
+  after: async ({ db, state, postings, written, facts }) => {
+    for (const { id: collectionId, postings: own } of facts) {
+      const n = own.find(p => postings[p]!.items.some(i => i.kind === 'receipt'))!
+      const place = postings[n]!.items.findIndex(i => i.kind === 'receipt')
+      await db.run(
+        `UPDATE collection SET state = 'collected', receipt_item_id = :receipt WHERE id = :collectionId`,
+        { collectionId, receipt: written[n]!.items[place]!.id },
+      )
+    }
+    const ids = facts.map(f => f.id)
+    if (ids.length)
+      // The bank knows now what changed of these mandates.
+      await db.run(
+        `UPDATE mandate m JOIN collection k ON k.mandate_id = m.id SET m.was_reference = '', m.was_iban = '',
+          m.was_creditor = '', m.state = IF(m.ends_next = 1 OR m.used_for = 'one-off', 'final', m.state)
+          WHERE k.id IN (:ids)`,
+        { ids },
+      )
+    return {
+      collected: ids.length,
+      amount: state.sent.filter(s => ids.includes(s.id)).reduce((a, s) => a + s.amount, 0),
+    }
+  },
+  tell: ({ input }) => ({ collections: input.ids.length }),
+  about: input => `${input.ids.length} collections`,
+})
+
+/** So many are posted in one transaction. */
+const AT_ONCE = 1000
+
+/** In whose name it is posted: who gave the file to the bank, while they may; else whoever may. */
+async function postedBy(database: Handle, sentBy: number | null): Promise<Actor | null> {
+  const author = sentBy === null ? undefined : await findActor(database, sentBy)
+  if (author && ['treasurer', 'supervisor', 'administrator'].includes(author.role)) return author
+  const [other] = await database.select<Actor>(
+    `SELECT id, name, email, role FROM person WHERE role IN ('treasurer', 'supervisor', 'administrator')
+      AND active = 1 ORDER BY FIELD(role, 'treasurer', 'supervisor', 'administrator'), id LIMIT 1`,
+  )
+  return other ?? null
+}
+
+/** Posts all that the bank collects by today. It knows by itself what was posted: again it does nothing. */
+export async function collectDue(
+  database: Handle,
+  by: Actor | null = null,
+): Promise<{ collected: number; amount: number }> {
+  const { today } = await readSettings(database)
+  const due = await database.select<{ id: number; sentBy: number | null }>(
+    `SELECT k.id, f.sent_by AS sentBy FROM collection k LEFT JOIN payment_file f ON f.id = k.file_id
+      WHERE ${DUE} ORDER BY k.id`,
+    { today },
+  )
+  const sum = { collected: 0, amount: 0 }
+  if (!due.length) return sum
+  const actor = by ?? (await postedBy(database, due[0]!.sentBy))
+  if (!actor) return sum
+  for (const some of chunksOf(due, AT_ONCE)) {
+    const done = await perform(database, actor, collectCommand, { ids: some.map(d => d.id) })
+    sum.collected += done.collected
+    sum.amount += done.amount
+  }
+  return sum
+}
