@@ -12,6 +12,7 @@ import { applyLines, type Said } from '../server/services/banking/clear'
 import { loadCovered } from '../server/services/banking/world'
 import type { Actor } from '../server/services/people/scope'
 import { bare, deliverUpTo, setUpBank } from '../simulators/bank'
+import { accountHabits, pulledOf } from './payments'
 import type { Payer } from './trade'
 import { DEMO_TODAY } from './people'
 
@@ -87,6 +88,7 @@ export async function loadBank(
       number,
     })),
     payers: await payersOf(database, payers),
+    habits: accountHabits(payers),
     planned: bounced
       ? [
           {
@@ -231,7 +233,9 @@ async function payersOf(database: Handle, payers: readonly Payer[]) {
       )
     ).map(r => [r.id, int(r.open)]),
   )
+  const pulled = new Set(pulledOf(payers).map(p => p.number))
   return payers.map(p => ({
+    isPulled: pulled.has(p.number),
     number: p.number,
     name: p.name,
     country: p.country,

@@ -27,6 +27,7 @@ import { chaseOn, loadChasing } from './chasing'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
+import { loadPayments } from './payments'
 import { oneDay, type Payer } from './trade'
 import { chance } from '../simulators/chance'
 import { hashPassword } from '../server/services/people/passwords'
@@ -110,6 +111,17 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
   await loadPosition(
     database,
     { controller: by('controller'), supervisor: by('supervisor'), cash: by('cash') },
+    payers,
+  )
+  say('mandates, and credits that wait to go back')
+  await loadPayments(
+    database,
+    {
+      controller: by('controller'),
+      cash: by('cash'),
+      supervisor: by('supervisor'),
+      treasurer: by('treasurer'),
+    },
     payers,
   )
   say('calls, promises and disputes')

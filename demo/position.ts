@@ -87,6 +87,8 @@ export async function loadPosition(
     hold: { EUR: 1_000_000 },
     credit: { EUR: 50_000 },
     'write-off': { EUR: 2_500 },
+    refund: { EUR: 50_000 },
+    lapse: { EUR: 0 },
   })
   await keepViews(database, people.supervisor)
   await writeSetting(database, people.supervisor.id, 'bucketSets', [

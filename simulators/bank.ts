@@ -5,11 +5,11 @@ import { writeCamt, type StatementLine } from '../formats/statements'
 import type { Deposit } from '../server/ports/clock'
 import { chance } from './chance'
 import { issue, type Issued } from './invoicing'
+import { takePayments, type PaymentMemory } from './payments'
 import { paymentLines, type Delivered, type Payer, type Truth } from './payers'
 
 /** What the simulated bank remembers. It lies beside the inbox and is never read by the application. */
-export interface BankMemory {
-  seed: string
+export interface BankMemory extends PaymentMemory {
   /** How badly the payers refer; 1 is usual. */
   muddle: number
   deliveredTo: IsoDate
@@ -35,7 +35,7 @@ function writeWhole(file: string, text: string): void {
 
 /** Opens the simulated bank anew: nothing of an earlier world stays. */
 export function setUpBank(folder: string, memory: BankMemory): void {
-  for (const f of ['inbox', 'outside']) {
+  for (const f of ['inbox', 'outbox', 'outside']) {
     rmSync(join(folder, f), { recursive: true, force: true })
     mkdirSync(join(folder, f), { recursive: true })
   }
@@ -63,12 +63,20 @@ export function deliverUpTo(folder: string, day: IsoDate, deposits: readonly Dep
   if (day <= memory.deliveredTo) return []
   const from = memory.deliveredTo
   issue(memory, day)
+  memory.planned = [...(memory.planned ?? []), ...takePayments(folder, memory, day)]
   const planned = (memory.planned ?? [])
     .filter(p => p.line.bookingDate > from && p.line.bookingDate <= day)
     .map(p => ({ line: p.line, currency: p.currency, truth: truth(p.line, p.kind, p.how) }))
   const delivered = [
     ...planned,
-    ...paymentLines(memory.payers, from, day, memory.seed, memory.muddle),
+    // Whose money is pulled pays nothing by itself.
+    ...paymentLines(
+      memory.payers.filter(p => !p.isPulled),
+      from,
+      day,
+      memory.seed,
+      memory.muddle,
+    ),
     ...deposited(
       deposits.filter(d => !(memory.deposited ?? []).includes(d.number)),
       from,

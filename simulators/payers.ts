@@ -21,6 +21,8 @@ export interface Payer {
   currency: string
   iban: string
   takesDiscount: boolean
+  /** Its money is pulled by direct debit: it pays nothing by itself. */
+  isPulled?: boolean
   /** What it usually buys for, kept when all is paid. */
   typical?: number
   invoices: PayerInvoice[]
@@ -30,7 +32,7 @@ export interface Payer {
 /** What a line really was: for tests and measures, never shown to the application. */
 export interface Truth {
   bankReference: string
-  kind: 'receipt' | 'slip' | 'ledger' | 'return'
+  kind: 'receipt' | 'slip' | 'ledger' | 'return' | 'file'
   /** Whether the line tells enough to be answered at all. */
   answerable: boolean
   how: string

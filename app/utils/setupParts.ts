@@ -60,6 +60,14 @@ export const SETUP_PARTS: readonly SetupPart[] = [
     needs: 'books.read',
   },
   {
+    key: 'payments',
+    title: 'Payments',
+    what: 'Refunds and direct debits: identifier, files, notice, what follows a return, unclaimed credits.',
+    words:
+      'payments refunds direct debit creditor identifier mandate notice return cheque unclaimed pain sepa',
+    needs: 'read',
+  },
+  {
     key: 'reminders',
     title: 'Reminders',
     what: 'Levels, days, fees, minimums and the texts of reminders.',

@@ -84,8 +84,8 @@ export interface ProposedCollection {
   sequence: Sequence
   collectOn: IsoDate
   amount: number
-  /** The collection that came back and is presented again; null: none. */
-  againOf: number | null
+  /** The collection that came back and is presented again, and how often it was before; null: none. */
+  again: { of: number; times: number } | null
   items: CollectedItem[]
   credits: (CreditPair & { number: string })[]
   why: string
@@ -190,7 +190,7 @@ export function proposeCollection(
     sequence: sequenceOf(usable),
     collectOn: ask.collectOn,
     amount,
-    againOf: null,
+    again: null,
     items: collected.filter(i => i.amount > 0),
     credits,
     why: whyOf(collected, credits.length),

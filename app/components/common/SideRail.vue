@@ -9,6 +9,7 @@ import {
   FileInput,
   Footprints,
   Gauge,
+  HandCoins,
   Inbox,
   Landmark,
   Layers,
@@ -25,6 +26,7 @@ import {
   Scale,
   Send,
   Settings2,
+  Undo2,
   Users,
 } from 'lucide-vue-next'
 import { useIntervalFn } from '@vueuse/core'
@@ -68,6 +70,7 @@ const groups: { head: string; ways: Way[] }[] = [
       { to: '/receipts/batches', label: 'Batches', icon: Layers2, needs: 'books.read' },
       { to: '/receipts/tick-sheet', label: 'Tick sheet', icon: ListChecks, needs: 'receipts.post' },
       { to: '/banking/tray', label: 'Tray', icon: Archive, needs: 'books.read' },
+      { to: '/collections', label: 'Collections', icon: HandCoins, needs: 'books.read' },
     ],
   },
   {
@@ -89,6 +92,10 @@ const groups: { head: string; ways: Way[] }[] = [
       { to: '/measures', label: 'Measures', icon: ChartNoAxesCombined, needs: 'read' },
       { to: '/accounts', label: 'Accounts', icon: Users, needs: 'read' },
     ],
+  },
+  {
+    head: 'Settle',
+    ways: [{ to: '/refunds', label: 'Refunds', icon: Undo2, needs: 'books.read' }],
   },
   {
     head: 'Books',

@@ -41,6 +41,7 @@ const part = computed(() => parts.value.find(p => p.key === route.params.part))
       <MeasuresForm v-else-if="part.key === 'measures'" />
       <ClassesForm v-else-if="part.key === 'classes'" />
       <CashForm v-else-if="part.key === 'cash'" />
+      <PaymentsForm v-else-if="part.key === 'payments'" />
       <BankAccounts v-else-if="part.key === 'bank'" />
       <PolicyForms v-else-if="part.key === 'reminders'" />
       <BooksForm v-else-if="part.key === 'books'" />

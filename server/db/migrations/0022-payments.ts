@@ -142,6 +142,7 @@ export const up = [
     back_why VARCHAR(200) NOT NULL DEFAULT '',
     back_done VARCHAR(8) ${code} NOT NULL DEFAULT '',
     again_of INT NULL,
+    times SMALLINT NOT NULL DEFAULT 0,
     UNIQUE (number),
     KEY (run_id, state),
     KEY (customer_id, state),

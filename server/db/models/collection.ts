@@ -21,4 +21,5 @@ export const collection = table('collection', ['id'], {
   back_why: text(200, ''),
   back_done: text(8, 'what was done about it: again, stop, chase or correct'),
   again_of: optional(whole('the collection that came back')),
+  times: whole('how often it was presented before'),
 })

@@ -59,8 +59,7 @@ const COLLECTION = `SELECT k.id, k.number, c.number AS customerNumber, c.name AS
     f.id AS fileId, f.number AS fileNumber, f.state AS fileState, k.letter_id AS letterId,
     k.receipt_item_id AS receiptId, i.number AS receiptNumber, k.back_code AS backCode, k.back_on AS backOn,
     k.back_why AS backWhy, k.back_done AS backDone,
-    (k.again_of IS NOT NULL) + COALESCE((SELECT b.again_of IS NOT NULL FROM collection b WHERE b.id = k.again_of), 0)
-      AS times
+    k.times
   FROM collection k JOIN customer c ON c.id = k.customer_id JOIN mandate m ON m.id = k.mandate_id
     LEFT JOIN payment_file f ON f.id = k.file_id LEFT JOIN item i ON i.id = k.receipt_item_id`
 

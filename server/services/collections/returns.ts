@@ -43,9 +43,7 @@ async function rowOf(db: Handle, collectionId: number): Promise<Row> {
       m.id AS mandateId, m.reference AS mandate, m.scheme, k.state, k.amount, k.collect_on AS collectOn,
       k.receipt_item_id AS receiptId, k.back_code AS backCode, k.back_done AS backDone,
       COALESCE((SELECT MAX(r.met) FROM receipt_means r WHERE r.item_id = k.receipt_item_id), 0) AS met,
-      (WITH RECURSIVE before_it (id, again_of) AS (SELECT x.id, x.again_of FROM collection x WHERE x.id = k.id
-        UNION ALL SELECT y.id, y.again_of FROM collection y JOIN before_it b ON y.id = b.again_of)
-        SELECT COUNT(*) - 1 FROM before_it) AS times
+      k.times
       FROM collection k JOIN customer c ON c.id = k.customer_id JOIN mandate m ON m.id = k.mandate_id
       WHERE k.id = :collectionId`,
     { collectionId },

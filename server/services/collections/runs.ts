@@ -78,14 +78,14 @@ export interface Worked {
 
 /** What came back and is presented again: its items, and by customer the collection. */
 async function comingAgain(database: Handle, againOf: readonly number[]) {
-  const rows = await database.select<{ itemId: number; customerId: number; id: number }>(
-    `SELECT t.item_id AS itemId, k.customer_id AS customerId, k.id FROM collection k
+  const rows = await database.select<{ itemId: number; customerId: number; id: number; times: number }>(
+    `SELECT t.item_id AS itemId, k.customer_id AS customerId, k.id, k.times FROM collection k
       JOIN collection_item t ON t.collection_id = k.id WHERE k.id IN (:againOf)`,
     { againOf },
   )
   return {
     items: new Set(rows.map(r => r.itemId)),
-    of: new Map(rows.map(r => [r.customerId, r.id])),
+    of: new Map(rows.map(r => [r.customerId, { of: r.id, times: r.times + 1 }])),
   }
 }
 
@@ -113,7 +113,7 @@ export async function workOut(
     for (const debtor of await debtorsOf(database, settings, some)) {
       const own = proposeCollection(debtor, policy, ask, run.edits[debtor.number])
       worked.collections.push(
-        ...own.collections.map(c => ({ ...c, againOf: again?.of.get(c.customerId) ?? null })),
+        ...own.collections.map(c => ({ ...c, again: again?.of.get(c.customerId) ?? null })),
       )
       worked.leftOut.push(...own.leftOut)
     }
@@ -135,7 +135,8 @@ export async function keepWorked(tx: Handle, runId: number, worked: Worked): Pro
         collect_on: c.collectOn,
         why: c.why.slice(0, 300),
         credits: JSON.stringify(c.credits),
-        again_of: c.againOf,
+        again_of: c.again?.of ?? null,
+        times: c.again?.times ?? 0,
       })),
     )
     await tx.insert(

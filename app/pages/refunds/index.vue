@@ -1,0 +1,56 @@
+<script setup lang="ts">
+import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
+import { ref, watch } from 'vue'
+import { useKeys } from '~/composables/keys'
+
+/** Money that goes back: the credits, the refunds, their cheques and files, and what nobody claims. */
+const PARTS = {
+  credits: 'Credits',
+  refunds: 'Refunds',
+  cheques: 'Cheques',
+  files: 'Files',
+  unclaimed: 'Unclaimed',
+} as const
+type Part = keyof typeof PARTS
+const NAMES = Object.keys(PARTS) as Part[]
+const route = useRoute()
+const router = useRouter()
+const asked = String(route.query.part ?? '')
+const part = ref<Part>(asked in PARTS ? (asked as Part) : 'credits')
+const customer = ref(String(route.query.customer ?? ''))
+watch([part, customer], () => {
+  void router.replace({ query: { part: part.value, customer: customer.value || undefined } })
+})
+useKeys(
+  NAMES.map((name, n) => ({
+    key: String(n + 1),
+    label: PARTS[name],
+    run: () => {
+      part.value = name
+    },
+  })),
+)
+</script>
+
+<template>
+  <div class="sheet-head">
+    <h1>Refunds</h1>
+    <RadioGroup v-model="part" class="flex gap-3" aria-label="Part"
+      ><RadioGroupOption v-for="(name, n) in NAMES" :key="name" v-slot="{ checked }" :value="name"
+        ><span
+          class="cursor-pointer border-b-2 pb-0.5"
+          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
+          >{{ PARTS[name] }} <kbd>{{ n + 1 }}</kbd></span
+        ></RadioGroupOption
+      ></RadioGroup
+    >
+    <span v-if="customer" class="text-soft"
+      >of {{ customer }} <button class="plain !py-0" @click="customer = ''">all customers</button></span
+    >
+  </div>
+  <CreditsToRefund v-if="part === 'credits'" :customer="customer" />
+  <RefundList v-else-if="part === 'refunds'" :customer="customer" />
+  <ChequeList v-else-if="part === 'cheques'" />
+  <PaymentFiles v-else-if="part === 'files'" kind="transfer" />
+  <UnclaimedCredits v-else />
+</template>
