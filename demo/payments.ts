@@ -22,7 +22,7 @@ interface People {
 }
 
 /** So many accounts pay by direct debit since the autumn. */
-const PULLED = 36
+const PULLED = 42
 /** The advance notice that they agreed to. */
 const AGREED_DAYS = 5
 

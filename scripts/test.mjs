@@ -77,6 +77,10 @@ async function main() {
   installDebian('openssl', ['openssl'], say)
   // An IMAP server that is not ours, to read mail from.
   installDebian('dovecot', ['dovecot-imapd'], say)
+  // Schemas of payment files that are not ours, and a checker of them.
+  installDebian('xmllint', ['libxml2-utils'], say)
+  const schemas = '/usr/share/java/hbci4j-core.jar'
+  installDebian(schemas, ['libhbci4j-core-java'], say, existsSync(schemas))
   installPackages()
   const checks = check('Format', bin('prettier'), ['--check', '.'])
     .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))

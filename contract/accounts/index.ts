@@ -133,6 +133,10 @@ export const accountItem = z.object({
     .object({ id: z.int(), date: z.string() })
     .nullable()
     .describe('an open promise that speaks of it, and when its next money is due'),
+  collection: z
+    .object({ id: z.int(), number: z.string(), on: z.string() })
+    .nullable()
+    .describe('the direct debit that its money is on its way with'),
   rest: z
     .object({ use: z.enum(['item', 'refund']), item: z.string().nullable() })
     .nullable()
@@ -212,6 +216,9 @@ export type Card = z.infer<typeof card>
 /** What stands in the time line of an account. */
 export const TIMELINE_KINDS = [
   'receipt',
+  'refund',
+  'collection',
+  'mandate',
   'reminder',
   'call',
   'promise',

@@ -39,6 +39,12 @@ export type Waits =
   | 'disputes'
   | 'messages'
   | 'answers'
+  | 'refunds'
+  | 'cheques'
+  | 'payment-files'
+  | 'collections'
+  | 'came-back'
+  | 'mandates'
 
 interface First {
   moved: readonly Moved[]
@@ -56,6 +62,10 @@ const SUPERVISOR: First = {
     'held',
     'reviews',
     ...MONEY,
+    'payment-files',
+    'came-back',
+    'refunds',
+    'cheques',
     'answers',
     'calls',
     'promises',
@@ -73,6 +83,7 @@ export const FIRST: Readonly<Record<Role, First>> = {
       'messages',
       'answers',
       ...MONEY,
+      'came-back',
       'calls',
       'promises',
       'disputes',
@@ -86,13 +97,26 @@ export const FIRST: Readonly<Record<Role, First>> = {
   },
   cash: {
     moved: ['received', 'returned', 'decided'],
-    waits: [...MONEY, 'messages', 'mail'],
+    waits: [...MONEY, 'refunds', 'cheques', 'messages', 'mail'],
   },
   supervisor: SUPERVISOR,
   administrator: SUPERVISOR,
   treasurer: {
     moved: ['received', 'returned', 'billed', 'overdue'],
-    waits: ['messages', 'promises', 'bank', 'tray', 'cash', 'orders', 'held'],
+    waits: [
+      'messages',
+      'payment-files',
+      'came-back',
+      'collections',
+      'refunds',
+      'mandates',
+      'promises',
+      'bank',
+      'tray',
+      'cash',
+      'orders',
+      'held',
+    ],
   },
   sales: {
     moved: ['held', 'released', 'overdue', 'received', 'billed'],

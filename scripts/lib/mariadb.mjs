@@ -27,8 +27,8 @@ export class Trouble extends Error {}
 export const has = command => spawnSync('sh', ['-c', `command -v ${command}`]).status === 0
 
 /** Installs Debian packages when root, else says which command to run. */
-export function installDebian(command, packages, say) {
-  if (has(command)) return
+export function installDebian(command, packages, say, isThere = has(command)) {
+  if (isThere) return
   const line = `apt-get install -y --no-install-recommends ${packages.join(' ')}`
   if (process.getuid() !== 0 || !has('apt-get')) throw new Trouble(`${command} is missing. Run: sudo ${line}`)
   say(`Installing ${packages.join(', ')} from Debian's packages`)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { COLLECTION_LEFT_OUT } from '~~/core/collections'
 import type { CollectionLeftOutRow } from '~~/contract/collections'
-import { plural } from '~/utils/format'
+import { plural, proseText } from '~/utils/format'
 
 /** What is due and not collected, with the reason of each. */
 defineProps<{
@@ -38,7 +38,7 @@ const emit = defineEmits<{ more: []; take: [CollectionLeftOutRow]; cursor: [Coll
     <template #cell-item="{ row }">{{ row.item ?? 'all of it' }}</template>
     <template #cell-rule="{ row }">{{ COLLECTION_LEFT_OUT[row.rule] }}</template>
     <template #cell-reason="{ row }"
-      ><span :title="row.reason">{{ row.reason }}</span></template
+      ><span :title="proseText(row.reason)">{{ proseText(row.reason) }}</span></template
     >
     <template #cell-amount="{ row }"><Figure :amount="row.amount" currency="EUR" /></template>
     <template #cell-take="{ row }"

@@ -2,7 +2,7 @@
 import { contract } from '~~/contract'
 import type { CollectionRow } from '~~/contract/collections'
 import { urlOf } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, proseText } from '~/utils/format'
 
 /** Collections of customers, each opened item by item. */
 defineProps<{
@@ -29,8 +29,8 @@ const GONE = ['dropped', 'refused', 'returned']
     :columns="[
       ...(isRun ? [] : [{ key: 'number', label: 'Collection', width: 96 }]),
       { key: 'customer', label: 'Customer', cut: true },
-      { key: 'mandate', label: 'Mandate', width: 112, gives: 2 },
-      { key: 'sequence', label: 'As', width: 88, gives: 1 },
+      { key: 'mandate', label: 'Mandate', width: 104, gives: isRun ? 2 : 1 },
+      { key: 'sequence', label: 'As', width: 88, gives: isRun ? 1 : 2 },
       ...(isRun ? [] : [{ key: 'collectOn', label: 'On', width: 98 }]),
       { key: 'told', label: isRun && open ? 'Why' : 'Where it stands', cut: true },
       { key: 'items', label: 'Items', num: true, width: 48 },
@@ -57,8 +57,10 @@ const GONE = ['dropped', 'refused', 'returned']
     >
     <template #cell-collectOn="{ row }">{{ dateText(row.collectOn) }}</template>
     <template #cell-told="{ row }"
-      ><span v-if="row.state === 'proposed'" class="text-soft">{{ row.why }}</span
-      ><span v-else :class="row.back && !row.back.done ? 'wrong' : ''">{{ row.told }}</span></template
+      ><span v-if="row.state === 'proposed'" class="text-soft">{{ proseText(row.why) }}</span
+      ><span v-else-if="row.back" :class="row.back.done ? 'text-soft' : 'wrong'"
+        >{{ row.back.label }}, {{ dateText(row.back.on) }}</span
+      ><span v-else>{{ proseText(row.told) }}</span></template
     >
     <template #cell-items="{ row }">{{ row.items.length }}</template>
     <template #cell-amount="{ row }"><Figure :amount="row.amount" currency="EUR" /></template>

@@ -149,7 +149,7 @@ const isOn = (to: string) => here.value === to
   </nav>
   <nav v-else class="flex flex-col overflow-y-auto border-r border-rule py-2 pl-[14px]" aria-label="Main">
     <template v-for="g in shown" :key="g.head">
-      <p v-if="g.head && !desk.railFolded" class="part-head mb-[2px] mt-2">{{ g.head }}</p>
+      <p v-if="g.head && !desk.railFolded" class="part-head mt-1">{{ g.head }}</p>
       <NuxtLink
         v-for="way in g.ways"
         :key="way.to"

@@ -31,7 +31,14 @@ defineProps<{ receipt: ReceiptDetail }>()
     </div>
     <div v-if="receipt.restUse === 'refund' || receipt.restUse === 'item'">
       <dt class="label">The rest</dt>
-      <dd>{{ receipt.restUse === 'refund' ? 'is to be refunded' : 'is kept for an item' }}</dd>
+      <dd>
+        <NuxtLink
+          v-if="receipt.restUse === 'refund'"
+          class="makes"
+          :to="`/refunds?customer=${encodeURIComponent(receipt.customer.number)}`"
+          >is to be refunded</NuxtLink
+        ><template v-else>is kept for an item</template>
+      </dd>
     </div>
     <div v-if="receipt.bankLines.length">
       <dt class="label">Bank</dt>

@@ -94,6 +94,13 @@ function chooseFree(): void {
 useKeys([
   { key: ' ', label: 'Refund it, or not', when: () => may.value, run: () => toggle(current.value) },
   { key: 'a', label: 'Choose all that nothing stands against', when: () => may.value, run: chooseFree },
+  {
+    key: 'k',
+    label: 'Those kept to be refunded, or all',
+    run: () => {
+      query.only = query.only === 'asked' ? 'all' : 'asked'
+    },
+  },
   { key: 'f', label: 'Find a credit', run: () => field.value?.focus() },
   {
     key: 'n',
@@ -128,7 +135,8 @@ const METHODS = Object.keys(REFUND_METHODS) as RefundMethod[]
       </select></span
     >
     <span v-if="may" class="hint"
-      ><kbd>Space</kbd> choose <kbd>A</kbd> all that is free <kbd>Enter</kbd> amount and way</span
+      ><kbd>Space</kbd> choose <kbd>A</kbd> all that is free <kbd>K</kbd> kept to be refunded
+      <kbd>Enter</kbd> amount and way</span
     >
   </div>
   <p v-if="trouble || refused" class="wrong px-[18px] pb-1" role="alert">{{ trouble || refused }}</p>
@@ -136,12 +144,12 @@ const METHODS = Object.keys(REFUND_METHODS) as RefundMethod[]
     :columns="[
       { key: 'pick', label: '', width: 34 },
       { key: 'customer', label: 'Customer', cut: true },
-      { key: 'number', label: 'Credit', width: 104 },
+      { key: 'number', label: 'Credit', width: 92 },
       { key: 'arose', label: 'Why it is there', cut: true, gives: 1 },
       { key: 'age', label: 'Days', num: true, width: 54 },
-      { key: 'owes', label: 'They owe', num: true, width: 104, gives: 2 },
-      { key: 'open', label: 'Credit', num: true, width: 112 },
-      { key: 'method', label: 'Back by', width: 84 },
+      { key: 'owes', label: 'They owe', num: true, width: 98, gives: 2 },
+      { key: 'open', label: 'Open', num: true, width: 110 },
+      { key: 'method', label: 'Back by', width: 70 },
     ]"
     :rows="rows"
     :row-key="r => r.id"

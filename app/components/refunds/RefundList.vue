@@ -9,7 +9,7 @@ import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, urlOf } from '~/utils/api'
-import { amountText, dateText, plural } from '~/utils/format'
+import { amountText, dateText, plural, proseText } from '~/utils/format'
 
 /** Refunds that were made, where each stands, and the file of those that wait. */
 const props = defineProps<{ customer: string }>()
@@ -180,7 +180,7 @@ useKeys([
     <template #cell-method="{ row }">{{ REFUND_METHODS[row.method].toLowerCase() }}</template>
     <template #cell-told="{ row }"
       ><span :class="row.state === 'refused' || row.cheque?.late ? 'wrong' : ''"
-        >{{ row.told }}<template v-if="row.cheque?.late">, long ago</template></span
+        >{{ proseText(row.told) }}<template v-if="row.cheque?.late">, long ago</template></span
       ></template
     >
     <template #cell-amount="{ row }"

@@ -131,6 +131,12 @@ async function send(): Promise<void> {
 const canSend = () =>
   maySend.value && run.value?.state === 'confirmed' && (toFile.value > 0 || inFiles.value > 0)
 const canDrop = () => current.value?.state === 'announced' && current.value.file === null
+const SEQUENCES: Record<string, string> = { FRST: 'first', RCUR: 'recurring', OOFF: 'one-off', FNAL: 'final' }
+const sequences = computed(() =>
+  (run.value?.totals.bySequence ?? [])
+    .map(s => `${s.scheme} ${s.count} ${SEQUENCES[s.sequence] ?? s.sequence}`)
+    .join(', '),
+)
 const STATES = {
   proposed: 'proposed, nobody was told',
   confirmed: 'announced',
@@ -242,12 +248,9 @@ useKeys([
       <template #foot
         >{{ plural(run.totals.collections, 'customer')
         }}<span class="ml-4 font-normal text-soft"
-          ><template v-for="(s, n) in run.totals.bySequence" :key="s.scheme + s.sequence"
-            >{{ n ? ', ' : '' }}{{ s.scheme }} {{ s.sequence }} {{ s.count }}</template
-          >; discount <Figure :amount="run.totals.discount" currency="EUR" zero />, credits taken off
-          <Figure :amount="run.totals.credits" currency="EUR" zero />; collected
-          <b class="font-semibold text-ink"
-            ><Figure :amount="run.totals.amount" currency="EUR" zero /></b></span
+          >discount <Figure :amount="run.totals.discount" currency="EUR" zero />, less credits
+          <Figure :amount="run.totals.credits" currency="EUR" zero /></span
+        ><span class="float-right"><Figure :amount="run.totals.amount" currency="EUR" zero /></span
       ></template>
       <template #empty
         >Nothing is collected. <button class="plain" @click="view = 'out'">See why</button></template
@@ -281,15 +284,15 @@ useKeys([
       :proof="proof"
       :reason="run.totals.collections ? '' : 'nothing is collected'"
       :busy="busy"
-      verb="Confirm, announce"
+      verb="Announce it"
       after="posted on the day of collection"
       :labels="[]"
       @post="confirm"
     >
       <template #changes>
         <p class="max-w-[320px] text-soft">
-          On {{ dateText(run.collectOn) }} a receipt for each customer. Until then nothing is posted; its
-          items are not reminded and not collected again. Files go to the bank by {{ dateText(run.sendBy) }}.
+          {{ sequences }}. On {{ dateText(run.collectOn) }} a receipt for each; until then nothing is posted,
+          and its items are not reminded. Files by {{ dateText(run.sendBy) }}.
         </p>
         <button class="hint makes mt-1" @click="ask('discard')">Discard the proposal</button>
       </template>

@@ -77,6 +77,9 @@ async function returnIt(): Promise<void> {
   }, `${row.number} came back: its items are open again.`)
   if (!refused.value) returning.value = false
 }
+const step = (by: number): void => {
+  query.part = NAMES[(NAMES.indexOf(query.part) + by + NAMES.length) % NAMES.length]!
+}
 const KEYS: Record<string, ReturnAction> = { p: 'again', t: 'stop', c: 'chase', k: 'correct' }
 useKeys([
   ...Object.entries(KEYS).map(([key, action]) => ({
@@ -100,13 +103,8 @@ useKeys([
       returning.value = true
     },
   },
-  ...NAMES.map((name, n) => ({
-    key: String(n + 1),
-    label: PARTS[name],
-    run: () => {
-      query.part = name
-    },
-  })),
+  { key: '.', label: 'Next part', run: () => step(1) },
+  { key: ',', label: 'Part before', run: () => step(-1) },
 ])
 </script>
 
@@ -114,14 +112,14 @@ useKeys([
   <div class="sheet-head">
     <h1>Single collections</h1>
     <RadioGroup v-model="query.part" class="flex gap-3" aria-label="Which"
-      ><RadioGroupOption v-for="(name, n) in NAMES" :key="name" v-slot="{ checked }" :value="name"
+      ><RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name"
         ><span
           class="cursor-pointer border-b-2 pb-0.5"
           :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ PARTS[name] }} <kbd>{{ n + 1 }}</kbd></span
+          >{{ PARTS[name] }}</span
         ></RadioGroupOption
       ></RadioGroup
-    >
+    ><span class="hint"><kbd>.</kbd> next</span>
     <NuxtLink class="plain ml-auto" to="/collections">Collections</NuxtLink>
   </div>
   <PaymentFiles v-if="query.part === 'files'" kind="debit" @changed="reload" />

@@ -21,29 +21,27 @@ const customer = ref(String(route.query.customer ?? ''))
 watch([part, customer], () => {
   void router.replace({ query: { part: part.value, customer: customer.value || undefined } })
 })
-useKeys(
-  NAMES.map((name, n) => ({
-    key: String(n + 1),
-    label: PARTS[name],
-    run: () => {
-      part.value = name
-    },
-  })),
-)
+const step = (by: number): void => {
+  part.value = NAMES[(NAMES.indexOf(part.value) + by + NAMES.length) % NAMES.length]!
+}
+useKeys([
+  { key: '.', label: 'Next part', run: () => step(1) },
+  { key: ',', label: 'Part before', run: () => step(-1) },
+])
 </script>
 
 <template>
   <div class="sheet-head">
     <h1>Refunds</h1>
     <RadioGroup v-model="part" class="flex gap-3" aria-label="Part"
-      ><RadioGroupOption v-for="(name, n) in NAMES" :key="name" v-slot="{ checked }" :value="name"
+      ><RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name"
         ><span
           class="cursor-pointer border-b-2 pb-0.5"
           :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ PARTS[name] }} <kbd>{{ n + 1 }}</kbd></span
+          >{{ PARTS[name] }}</span
         ></RadioGroupOption
       ></RadioGroup
-    >
+    ><span class="hint"><kbd>.</kbd> next</span>
     <span v-if="customer" class="text-soft"
       >of {{ customer }} <button class="plain !py-0" @click="customer = ''">all customers</button></span
     >

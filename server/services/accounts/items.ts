@@ -7,6 +7,7 @@ import { int } from '../../db/connection'
 import type { Values } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { disputesOfItems } from '../disputes/live'
+import { collectionsOnTheirWay } from '../collections/onTheirWay'
 import { promisesOfItems } from '../promises/promises'
 import { cut, decodeCursor, like, sortOf } from '../common/paging'
 import { knownTo } from '../books/known'
@@ -141,7 +142,7 @@ export async function readItems(
       : r.sortValue,
     r.id,
   ])
-  const [links, disputes, promised] = await Promise.all([
+  const [links, disputes, promised, collected] = await Promise.all([
     readLinks(
       database,
       page.items.map(i => i.id),
@@ -157,6 +158,7 @@ export async function readItems(
       customer.id,
       page.items.map(i => ({ ...i, itemId: i.id, open: int(i.open) })),
     ),
+    collectionsOnTheirWay(database, [customer.id]),
   ])
   return {
     asOf,
@@ -202,6 +204,7 @@ export async function readItems(
         reference: r.reference ?? '',
         dispute: disputes.get(r.id) ?? null,
         promise: promised.get(r.id) ?? null,
+        collection: collected.get(r.id) ?? null,
         rest: r.restUse === 'refund' || r.restUse === 'item' ? { use: r.restUse, item: r.restItem } : null,
         links: links.get(r.id) ?? [],
       }

@@ -12,6 +12,13 @@ export function nextActions(card: Omit<Card, 'next'>, role: Role): Card['next'] 
       to: `${to}?do=allocate`,
     })
   }
+  if (card.onAccount < 0 && card.open - card.onAccount === 0 && can(role, 'refunds.post')) {
+    actions.push({
+      label: 'Refund the credit',
+      why: 'nothing is open that it could pay',
+      to: `/refunds?customer=${encodeURIComponent(card.number)}`,
+    })
+  }
   if (card.overdue > 0 && can(role, 'reminders.run') && !card.pauses.some(p => p.item === null)) {
     actions.push({
       label: 'Prepare a reminder',

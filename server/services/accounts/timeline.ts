@@ -44,6 +44,40 @@ const SOURCES: Record<Kind, Source> = {
     currency: 'x.currency',
     where: `x.kind IN (${MONEY})`,
   },
+  refund: {
+    from: 'refund x JOIN item i ON i.id = x.item_id',
+    day: 'i.posting_date',
+    id: 'i.id',
+    by: who('i.person_id'),
+    code: 'i.number',
+    text: 'i.text',
+    state: `CASE WHEN EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) THEN 'taken back'
+      WHEN EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund' AND t.ref_id = i.id
+        AND t.live IS NOT NULL) THEN 'paid' ELSE x.method END`,
+    amount: 'i.amount',
+    currency: 'i.currency',
+  },
+  collection: {
+    from: 'collection x',
+    day: 'COALESCE(x.back_on, LEAST(x.collect_on, :today))',
+    id: 'x.id',
+    by: `''`,
+    code: `COALESCE(x.number, '')`,
+    text: `CONCAT_WS(' ', NULLIF(x.back_code, ''), NULLIF(x.back_why, ''), NULLIF(x.why, ''))`,
+    state: 'x.state',
+    amount: 'x.amount',
+    currency: `'EUR'`,
+    where: `x.state <> 'proposed'`,
+  },
+  mandate: {
+    from: 'mandate x',
+    day: 'x.signed_on',
+    id: 'x.id',
+    by: who('x.person_id'),
+    code: 'x.reference',
+    text: `CONCAT_WS(' ', x.scheme, x.iban, NULLIF(x.state_why, ''))`,
+    state: 'x.state',
+  },
   reminder: {
     from: 'notice x',
     day: 'x.on_date',
@@ -191,6 +225,9 @@ const LETTERS: Record<string, string> = {
   upheld: 'Answer to a dispute',
   withdrawn: 'Reminder withdrawn',
   claim: 'Claim by law',
+  refund: 'Advice of refund',
+  unclaimed: 'Credit on the account',
+  notice: 'Advance notice of direct debit',
 }
 const STATES: Record<string, string> = {
   queued: 'on its way',
@@ -221,6 +258,16 @@ function shown(row: Cells, number: string): TimelineEntry {
   switch (kind) {
     case 'receipt':
       return { ...entry, title: `${code}, ${money}`, to: `/receipts/${id}` }
+    case 'refund':
+      return { ...entry, title: `Refund ${code}, ${money}`, to: `/refunds?part=refunds&customer=${account}` }
+    case 'collection':
+      return {
+        ...entry,
+        title: `Direct debit ${code}, ${money}`,
+        to: `/collections/payments?part=all&customer=${account}`,
+      }
+    case 'mandate':
+      return { ...entry, title: `Mandate ${code} signed`, to: `/collections/mandates?customer=${account}` }
     case 'reminder':
       return {
         ...entry,

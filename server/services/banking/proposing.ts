@@ -122,7 +122,7 @@ function outward(action: Action, customers: ReadonlyMap<number, MatchCustomer>):
     }
   if (action.kind === 'covered') return { ...action, restAccount: null }
   if (action.kind === 'ledger') return { ...action, words: '', rememberPayer: false }
-  return { ...action, fee: 0 }
+  return { ...action, fee: action.fee ?? 0 }
 }
 
 function tellAction(

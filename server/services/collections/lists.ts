@@ -67,7 +67,7 @@ function toldOf(r: Cells): string {
   if (r.state === 'proposed') return 'proposed'
   if (r.state === 'announced')
     return r.fileNumber === null ? 'the customer was told' : `in the file ${r.fileNumber}, not sent yet`
-  if (r.state === 'sent') return `with the bank in ${r.fileNumber}, collected on ${r.collectOn}`
+  if (r.state === 'sent') return `in ${r.fileNumber} with the bank, for ${r.collectOn}`
   if (r.state === 'collected') return `collected as ${r.receiptNumber}`
   if (r.state === 'dropped') return `dropped: ${r.backWhy}`
   return `${COLLECTION_STATES[r.state].toLowerCase()} on ${r.backOn}: ${reasonLabel(r.backCode).toLowerCase()}`

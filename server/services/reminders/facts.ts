@@ -2,13 +2,13 @@ import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { ITEM_KINDS, KINDS, kindList, type Move } from '../../../core/ledger'
 import { toMajor } from '../../../core/money'
-import { ON_ITS_WAY_SQL } from '../../../core/collections'
 import { coveredItems, nextPart } from '../../../core/promises'
 import type { ReminderCustomer, ReminderItem } from '../../../core/reminders'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
+import { collectionsOnTheirWay } from '../collections/onTheirWay'
 import { disputesOfCustomers, type ItemDispute } from '../disputes/live'
 import { openPromises } from '../promises/promises'
 
@@ -187,20 +187,6 @@ export async function reminderFacts(
     handedOver: handedOver.get(c.id) ?? null,
     items: items.get(c.id) ?? [],
   }))
-}
-
-/** Items whose money is on its way by direct debit, each with its collection and day. */
-async function collectionsOnTheirWay(
-  database: Handle,
-  ids: readonly number[],
-): Promise<Map<number, { number: string; on: IsoDate }>> {
-  const rows = await database.select<{ itemId: number; number: string; on: IsoDate }>(
-    `SELECT t.item_id AS itemId, k.number, k.collect_on AS \`on\` FROM collection k
-      JOIN collection_item t ON t.collection_id = k.id
-      WHERE k.customer_id IN (:ids) AND k.state IN (${ON_ITS_WAY_SQL}) ORDER BY k.id`,
-    { ids },
-  )
-  return new Map(rows.map(r => [r.itemId, { number: r.number, on: r.on }]))
 }
 
 const elsewhereOf = (collection: { number: string; on: IsoDate } | undefined): ReminderItem['elsewhere'] =>

@@ -4,7 +4,7 @@ import type { Settings } from '../../db/settings'
 import { DISPUTE_LIVES } from '../disputes/live'
 import { unreadOf } from '../messages/messages'
 import type { Actor, Scope } from '../people/scope'
-import { ofSales, plural, type Line } from './waits'
+import { ofSales, plural, type Line } from './line'
 import type { Moved, Waits } from '../../../core/today'
 
 interface Ask {

@@ -6,7 +6,7 @@ import type { Handle, Values } from '../../db/handle'
 import type { Settings } from '../../db/settings'
 import { scopeOf, type Actor, type Scope } from '../people/scope'
 import { broken } from './chasing'
-import { ofSales, plural, type Line } from './waits'
+import { ofSales, plural, type Line } from './line'
 
 interface Ask {
   database: Handle

@@ -10,26 +10,11 @@ import type { Settings } from '../../db/settings'
 import { inBaseToday, NoRate } from '../../ledger/rates'
 import { setAside, waitingFiles } from '../banking/inbox'
 import { readTray } from '../banking/slips'
-import { scopeOf, type Actor, type Scope } from '../people/scope'
+import { scopeOf, type Actor } from '../people/scope'
 import * as chasing from './chasing'
 import { countReviews, countToRemind } from './kept'
-
-export type Line<Kind extends string> = Omit<TodayAnswer['todo'][number], 'kind'> & { kind: Kind }
-type Lines = Promise<Line<Waits>[]>
-
-export const plural = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`
-export const ofSales = (scope: Scope, column = 'c.sales_id') =>
-  scope.salesId ? `AND ${column} = :salesId` : ''
-
-/** Who reads what, and as of when. */
-interface Ask {
-  database: Handle
-  settings: Settings
-  actor: Actor
-  scope: Scope
-  /** What the ledger tells. */
-  figures: Promise<DayFigures>
-}
+import { ofSales, plural, type Ask, type Line, type Lines } from './line'
+import * as payments from './payments'
 
 async function signOff({ database, actor }: Ask): Lines {
   const [row] = await database.select(
@@ -314,6 +299,12 @@ const FINDERS: readonly { kinds: readonly Waits[]; find: (ask: Ask) => Lines }[]
   { kinds: ['disputes'], find: chasing.disputes },
   { kinds: ['messages'], find: chasing.messages },
   { kinds: ['answers'], find: chasing.answers },
+  { kinds: ['refunds'], find: payments.refunds },
+  { kinds: ['cheques'], find: payments.cheques },
+  { kinds: ['payment-files'], find: payments.paymentFiles },
+  { kinds: ['collections'], find: payments.collections },
+  { kinds: ['came-back'], find: payments.cameBack },
+  { kinds: ['mandates'], find: payments.mandates },
 ]
 
 /** What waits for a person, in the order of its role, each with why and a way in. */

@@ -295,6 +295,8 @@ useKeys([
         ><template v-if="row.reversed">, reversed</template
         ><template v-if="row.paused && row.open">, paused</template
         ><template v-if="row.dispute">, disputed ({{ row.dispute.label.toLowerCase() }})</template
+        ><template v-else-if="row.collection"
+          >, collected by direct debit on {{ dateText(row.collection.on) }}</template
         ><template v-else-if="row.promise">, promised {{ dateText(row.promise.date) }}</template></span
       >
       <span v-if="row.text && row.kind !== 'fee'" class="aside ml-1.5">{{ row.text }}</span>

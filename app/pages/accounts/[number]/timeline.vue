@@ -32,6 +32,9 @@ const { rows, answer, loading, trouble, more, reload } = usePages<
   150,
 )
 const WORDS: Record<(typeof TIMELINE_KINDS)[number], string> = {
+  refund: 'Refund',
+  collection: 'Direct debit',
+  mandate: 'Mandate',
   receipt: 'Receipt',
   reminder: 'Reminder',
   call: 'Call',

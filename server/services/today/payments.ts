@@ -1,0 +1,147 @@
+import { addDays, addMonths } from '../../../core/calendar'
+import { sendBy } from '../../../core/collections'
+import { int } from '../../db/connection'
+import { REFUND_GONE, REFUND_SETTLED, REFUND_WAITS } from '../refunds/refunds'
+import { plural, type Ask, type Lines } from './line'
+
+/** Credits that customers want back, and refunds that wait for a file or cheque. */
+export async function refunds({ database }: Ask): Lines {
+  const [row] = await database.select<{
+    asked: unknown
+    amount: unknown
+    made: unknown
+    madeAmount: unknown
+  }>(
+    `SELECT (SELECT COUNT(*) FROM open_item o JOIN item i ON i.id = o.item_id
+        WHERE o.open < 0 AND i.rest_use = 'refund') AS asked,
+      (SELECT -SUM(o.base_open) FROM open_item o JOIN item i ON i.id = o.item_id
+        WHERE o.open < 0 AND i.rest_use = 'refund') AS amount,
+      (SELECT COUNT(*) FROM refund f WHERE ${REFUND_WAITS}) AS made,
+      (SELECT SUM(i.base_amount) FROM refund f JOIN item i ON i.id = f.item_id WHERE ${REFUND_WAITS}) AS madeAmount`,
+  )
+  const [asked, made] = [int(row!.asked), int(row!.made)]
+  return [
+    ...(made
+      ? [
+          {
+            kind: 'refunds' as const,
+            label: `${plural(made, 'refund')} to pay`,
+            why: 'posted, and waiting for a file or a cheque',
+            count: made,
+            amount: int(row!.madeAmount ?? 0),
+            to: '/refunds?part=refunds',
+          },
+        ]
+      : []),
+    ...(asked
+      ? [
+          {
+            kind: 'refunds' as const,
+            label: `${plural(asked, 'credit')} to refund`,
+            why: 'customers want this money back',
+            count: asked,
+            amount: int(row!.amount ?? 0),
+            to: '/refunds',
+          },
+        ]
+      : []),
+  ]
+}
+
+/** Cheques that nobody has cashed for too long. */
+export async function cheques({ database, settings }: Ask): Lines {
+  const [row] = await database.select<{ n: unknown; amount: unknown }>(
+    `SELECT COUNT(*) AS n, SUM(i.base_amount) AS amount FROM refund_cheque q
+      JOIN refund f ON f.item_id = q.refund_item_id JOIN item i ON i.id = f.item_id
+      WHERE q.void_on IS NULL AND q.issued_on < :before AND NOT ${REFUND_SETTLED} AND NOT ${REFUND_GONE}`,
+    { before: addDays(settings.today, -settings.paymentPolicy.chequeDays) },
+  )
+  const count = int(row!.n)
+  if (!count) return []
+  return [
+    {
+      kind: 'cheques',
+      label: `${plural(count, 'cheque')} not cashed`,
+      why: `written more than ${settings.paymentPolicy.chequeDays} days ago: ask, or void and write again`,
+      count,
+      amount: int(row!.amount ?? 0),
+      to: '/refunds?part=cheques',
+    },
+  ]
+}
+
+/** Files that were made and not given to the bank, and those that it refused. */
+export async function paymentFiles({ database }: Ask): Lines {
+  const rows = await database.select<{ kind: string; state: string; n: unknown; number: string }>(
+    `SELECT kind, state, COUNT(*) AS n, MAX(number) AS number FROM payment_file
+      WHERE state = 'made' GROUP BY kind, state`,
+  )
+  return rows.map(({ kind, n, number }) => ({
+    kind: 'payment-files' as const,
+    label: `${plural(int(n), 'file')} of ${kind === 'debit' ? 'direct debits' : 'transfers'} to give to the bank`,
+    why: `made and checked, the newest ${number}`,
+    count: int(n),
+    amount: null,
+    to: kind === 'debit' ? '/collections/payments?part=files' : '/refunds?part=files',
+  }))
+}
+
+/** Collections that were announced: their files must reach the bank in time. */
+export async function collections({ database, settings }: Ask): Lines {
+  const rows = await database.select<{ id: number; day: string; n: unknown; amount: unknown }>(
+    `SELECT k.run_id AS id, k.collect_on AS day, COUNT(*) AS n, SUM(k.amount) AS amount FROM collection k
+      WHERE k.state = 'announced' AND k.collect_on > :today GROUP BY k.run_id, k.collect_on ORDER BY k.collect_on`,
+    { today: settings.today },
+  )
+  return rows.map(({ id, day, n, amount }) => ({
+    kind: 'collections' as const,
+    label: `${plural(int(n), 'direct debit')} to send by ${sendBy(day)}`,
+    why: `announced to the customers, collected on ${day}`,
+    count: int(n),
+    amount: int(amount),
+    to: `/collections/${id}`,
+  }))
+}
+
+/** Direct debits that came back and nobody has worked. */
+export async function cameBack({ database }: Ask): Lines {
+  const [row] = await database.select<{ n: unknown; amount: unknown }>(
+    `SELECT COUNT(*) AS n, SUM(amount) AS amount FROM collection WHERE state IN ('returned', 'refused')
+      AND back_done = ''`,
+  )
+  const count = int(row!.n)
+  if (!count) return []
+  return [
+    {
+      kind: 'came-back',
+      label: `${plural(count, 'direct debit')} came back`,
+      why: 'present again, chase, or stop the mandate',
+      count,
+      amount: int(row!.amount ?? 0),
+      to: '/collections/payments',
+    },
+  ]
+}
+
+const SOON_MONTHS = 3
+
+/** Mandates that lapse within three months because nobody used them. */
+export async function mandates({ database, settings }: Ask): Lines {
+  const [row] = await database.select<{ n: unknown }>(
+    `SELECT COUNT(*) AS n FROM mandate WHERE state IN ('active', 'suspended')
+      AND DATE_ADD(COALESCE(last_used, signed_on), INTERVAL 36 MONTH) <= :soon`,
+    { soon: addMonths(settings.today, SOON_MONTHS) },
+  )
+  const count = int(row!.n)
+  if (!count) return []
+  return [
+    {
+      kind: 'mandates',
+      label: `${plural(count, 'mandate')} about to lapse`,
+      why: 'not used for nearly 36 months: collect by it, or have a new one signed',
+      count,
+      amount: null,
+      to: '/collections/mandates',
+    },
+  ]
+}
