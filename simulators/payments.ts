@@ -53,8 +53,8 @@ const ODD_SHARE = 0.012
 const ODD_AFTER = 3
 
 /**
- * Takes what lies in the outbox by the end of a day. Answers the lines that will come, by when each is booked,
- * and leaves a pain.002 in the inbox for each file.
+ * Takes what lies in the outbox by the end of a day. Answers the lines that will come, by when each is
+ * booked, and leaves a pain.002 in the inbox for each file.
  */
 export function takePayments(folder: string, memory: PaymentMemory, day: IsoDate): PlannedLine[] {
   const outbox = join(folder, 'outbox')

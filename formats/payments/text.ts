@@ -18,7 +18,7 @@ const GERMAN: Readonly<Record<string, string>> = {
   Ü: 'Ue',
 }
 
-/** A text in the signs of the SEPA, at most so long; `changed` when the bank will read another than was given. */
+/** A text in the signs of the SEPA, at most so long; `changed` when the bank will read another than given. */
 export function sepaText(text: string, most: number): { text: string; changed: boolean } {
   const latin = anyAscii(text.replace(/[äöüÄÖÜ]/g, sign => GERMAN[sign]!))
   const plain = latin

@@ -19,8 +19,8 @@ const nameOf = (currency: string, language: string): string =>
   new Intl.DisplayNames([language === 'no' ? 'nb' : language], { type: 'currency' }).of(currency) ?? currency
 
 /**
- * An amount as a cheque bears it: the units in words, the rest as a fraction. Example: 1,210.40 EUR in English
- * is "one thousand two hundred and ten 40/100 Euro". In a language without words of ours, in English.
+ * An amount as a cheque bears it: the units in words, the rest as a fraction. Example: 1,210.40 EUR in
+ * English is "one thousand two hundred and ten 40/100 Euro". In a language without words of ours, in English.
  */
 export function amountInWords(amount: number, currency: string, language: string): string {
   const known = language in CARDINALS ? language : 'en'

@@ -6,8 +6,8 @@ import PDFDocument from 'pdfkit'
 
 const require = createRequire(join(process.cwd(), 'package.json'))
 /**
- * Fonts as they are: of a compressed one every glyph that is drawn unpacks the whole table again. Each is read
- * once for all letters; what a letter embeds is a subset of its own.
+ * Fonts as they are: of a compressed one every glyph that is drawn unpacks the whole table again. Each is
+ * read once for all letters; what a letter embeds is a subset of its own.
  */
 const font = (file: string) => fontkit.create(readFileSync(require.resolve(`@expo-google-fonts/${file}.ttf`)))
 const FONTS = {

@@ -1,4 +1,4 @@
-/** What letters about refunds and direct debits say, in the languages of our customers; others read English. */
+/** What letters about refunds and direct debits say, in our customers' languages; others read English. */
 export interface PaymentWords {
   refund: string
   refundText: (how: string) => string

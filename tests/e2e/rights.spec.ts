@@ -15,6 +15,7 @@ const READERS: Role[] = ['controller', 'cash', 'supervisor', 'treasurer', 'audit
 const POSTERS: Role[] = ['controller', 'cash', 'supervisor', 'administrator']
 const CHASERS: Role[] = ['controller', 'supervisor', 'administrator']
 const HEADS: Role[] = ['supervisor', 'administrator']
+const TREASURY: Role[] = ['treasurer', ...HEADS]
 
 const MATRIX: [may: Role[], requests: string][] = [
   [
@@ -33,6 +34,7 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/promises/{id}/letter, get /api/disputes, get /api/disputes/sums,
     get /api/letters/statements/{number}, get /api/letters/copies/{id}, get /api/letters/{id},
     get /api/messages, get /api/messages/unread, get /api/messages/people, post /api/messages/{id}/read,
+    get /api/mandates,
     get /api/inbox, get /api/inbox/{id}, get /api/accounts/{number}/attachments, get /api/attachments/{id}`,
   ],
   [
@@ -42,6 +44,9 @@ const MATRIX: [may: Role[], requests: string][] = [
     get /api/reminders/runs/{id}/left-out, get /api/reminders/runs/{id}/print, get /api/reminders/worked,
     post /api/reminders/dry-run, get /api/reminders/handovers, get /api/reminders/handovers/{id}/archive,
     get /api/outbox, get /api/outbox/{id},
+    get /api/refunds, get /api/refunds/credits, get /api/refunds/cheques, get /api/refunds/cheques/{id}/pdf,
+    get /api/payments/files, get /api/payments/files/{id}/xml, get /api/collections, get /api/collections/runs,
+    get /api/collections/runs/{id}, get /api/collections/runs/{id}/rows, get /api/collections/runs/{id}/left-out,
     get /api/receipts/batches, get /api/receipts/batches/{id}, get /api/receipts/batches/{id}/register,
     get /api/banking/accounts, get /api/banking/statements, get /api/banking/inbox, get /api/banking/lines,
     get /api/banking/lines/{id}, get /api/banking/covered, get /api/banking/rules, get /api/banking/tray,
@@ -72,7 +77,10 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/documents/imports/orders, post /api/exposure/orders,
     post /api/documents/imports/look, post /api/documents/imports/convert, delete /api/jobs/{id},
     post /api/letters/statements/{number}/send, post /api/letters/copies/{id}/send,
-    post /api/promises/{id}/send`,
+    post /api/promises/{id}/send,
+    post /api/refunds, post /api/refunds/proof, post /api/refunds/{id}/undo, post /api/refunds/{id}/cheque,
+    post /api/refunds/cheques/{id}/void, post /api/refunds/lapse, post /api/refunds/lapse/proof,
+    post /api/refunds/unclaimed/letters`,
   ],
   [
     CHASERS,
@@ -96,6 +104,18 @@ const MATRIX: [may: Role[], requests: string][] = [
     post /api/sign-off/deputies, delete /api/sign-off/deputies/{id}, put /api/rates, post /api/rates/import,
     put /api/reminders/policies/{code}, put /api/reminders/rates, post /api/banking/accounts, put /api/banking/accounts/{id},
     post /api/banking/rules, delete /api/banking/rules/{id}, delete /api/banking/payers/{id}`,
+  ],
+  [
+    TREASURY,
+    `post /api/refunds/files, post /api/payments/files/{id}/send, post /api/payments/files/{id}/take-back,
+    post /api/collections/runs, put /api/collections/runs/{id}, post /api/collections/runs/{id}/proof,
+    post /api/collections/runs/{id}/confirm, post /api/collections/runs/{id}/discard,
+    post /api/collections/runs/{id}/files, post /api/collections/{id}/drop, post /api/collections/{id}/return,
+    post /api/collections/{id}/return/proof, post /api/collections/{id}/work, post /api/collections/collect`,
+  ],
+  [
+    [...CHASERS, 'treasurer'],
+    `post /api/mandates, put /api/mandates/{id}, post /api/mandates/{id}/state, post /api/mandates/import`,
   ],
   [[...POSTERS, 'treasurer'], 'post /api/clock/advance'],
   [

@@ -39,6 +39,10 @@ export function rightBodies(today: string): Record<string, unknown[]> {
   const reverse = { date: today, reason: 'keyed twice', kind: 'error' }
   const batch = { currency: 'EUR', date: today, text: 'cheques', controlTotal: 1000 }
   const accept = { version: 1, action: { kind: 'ledger', account: '6850', words: '', rememberPayer: false } }
+  const refunds = [
+    { refunds: [{ customer: 'K1', method: 'cash', credits: [{ itemId: 25, amount: 100 }] }] },
+    { refunds: [{ customer: 'K2', method: 'cheque', credits: [{ itemId: 26, amount: 200 }] }] },
+  ]
   const csv = (rows: string) => `number,kind,customer,date,amount\n${rows}\n`
   const ofClass = {
     ...{ name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard', riskClass: 'B' },
@@ -184,6 +188,33 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'post /api/sign-off/{id}/send-back': [{ reason: 'half' }],
     'post /api/sign-off/{id}/ask-again': [{ set: {} }],
     'post /api/sign-off/deputies': [{ deputy: 'cash@world.example', from: today, until: today }],
+    'post /api/refunds': refunds,
+    'post /api/refunds/proof': refunds,
+    'post /api/refunds/{id}/undo': [{ reason: 'by mistake' }],
+    'post /api/refunds/{id}/cheque': [{}, { number: '77' }],
+    'post /api/refunds/cheques/{id}/void': [{ reason: 'lost' }],
+    'post /api/refunds/lapse': [{ itemIds: [25], to: 'income', reason: 'small' }],
+    'post /api/refunds/lapse/proof': [{ itemIds: [25], to: 'owed', reason: 'small' }],
+    'post /api/refunds/unclaimed/letters': [{ itemIds: [25] }],
+    'post /api/refunds/files': [{ currency: 'EUR' }],
+    'post /api/payments/files/{id}/send': [{}],
+    'post /api/payments/files/{id}/take-back': [{ reason: 'lost' }],
+    'post /api/mandates': [
+      { customer: 'K1', iban: 'IE29AIBK93115212345678', signedOn: today },
+      { customer: 'K2', iban: 'DE89370400440532013000', signedOn: today, scheme: 'B2B', most: 5000 },
+    ],
+    'put /api/mandates/{id}': [{ version: 1, iban: 'IE64IRCE92050112345678', signedOn: today }],
+    'post /api/mandates/{id}/state': [{ version: 1, state: 'suspended', reason: 'asked' }],
+    'post /api/mandates/import': [`customer,signed_on,iban\nK3,${today},IE29AIBK93115212345678\n`],
+    'post /api/collections/runs': [{ collectOn: today }, { collectOn: today, scheme: 'CORE' }],
+    'put /api/collections/runs/{id}': [{ version: 1, customer: 'K1', leaveOut: 'asked' }],
+    'post /api/collections/runs/{id}/confirm': [{ version: 1 }],
+    'post /api/collections/runs/{id}/discard': [{ version: 1, reason: 'no' }],
+    'post /api/collections/runs/{id}/files': [{}],
+    'post /api/collections/{id}/drop': [{ reason: 'asked' }],
+    'post /api/collections/{id}/return': [{ code: 'AM04' }],
+    'post /api/collections/{id}/return/proof': [{ code: 'MD06', fee: 100 }],
+    'post /api/collections/{id}/work': [{ action: 'chase' }],
     'post /api/receipts/advice': ['number,amount\nK1-1,100.00\n'],
   }
 }

@@ -105,7 +105,10 @@ export interface LedgerRule {
   moneyIn: boolean
 }
 
-/** A receipt that the bank may send back, or a refund with its amount below zero. `iban`, `name`: of the line that brought it, empty for none. */
+/**
+ * A receipt that the bank may send back, or a refund with its amount below zero. `iban`, `name`: of the line
+ * that brought it, empty for none.
+ */
 export interface Returnable {
   iban: string
   name: string

@@ -12,6 +12,6 @@ export const bankAccount = table('bank_account', ['id'], {
   version: whole('goes up with each change: a stale edit is refused'),
   person_id: whole('who did it'),
   at: instant('when, UTC'),
-  bic: text(11, 'of the bank; empty: found by the IBAN'),
   opening_entry_id: optional(whole('the entry it opened with')),
+  bic: text(11, 'of the bank; empty: found by the IBAN'),
 })

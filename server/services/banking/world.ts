@@ -75,7 +75,8 @@ const loadCoveredRow = z.object({
 
 /**
  * What waits for the bank: transfers, cards and direct debits of receipts, slips, refunds, and reversals of
- * money that was at the bank already. `only` names some, told with whether they are settled; otherwise those that are not.
+ * money that was at the bank already. `only` names some, told with whether they are settled; otherwise those
+ * that are not.
  */
 export async function loadCovered(
   database: Handle,

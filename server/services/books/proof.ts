@@ -116,9 +116,9 @@ async function changesOf(
 }
 
 /**
- * What is left under the limit, before and after, by exposure as everywhere. `change`: of what is open. A
- * cheque or direct debit is not final yet: what it pays stays at risk. Null without a limit, or when a rate is
- * missing.
+ * What is left under the limit, before and after, by exposure as everywhere. `change`: of what
+ * is open. A cheque or direct debit is not final yet: what it pays stays at risk. Null without a limit, or when
+ * a rate is missing.
  */
 async function headroomOf(
   database: Handle,
@@ -145,7 +145,7 @@ async function headroomOf(
 
 const NOT_FINAL: readonly Means[] = ['cheque', 'debit']
 
-/** What of receipts that a posting reverses was not final: cheques that the bank has not shown, direct debits. */
+/** What of receipts that a posting reverses was not final: cheques that the bank has not shown, debits. */
 async function takenBack(database: Handle, posting: Posting): Promise<number> {
   const ids = posting.items.flatMap(i => (i.reversesItemId === null ? [] : [i.reversesItemId]))
   if (!ids.length) return 0

@@ -136,8 +136,8 @@ function readAnswer(data: Uint8Array): BankAnswer {
 }
 
 /**
- * Whole files that are refused wait again; single payments are undone one by one, each in a transaction of its
- * own, so that an answer that was cut off in the middle goes on where it stopped.
+ * Whole files that are refused wait again; single payments are undone one by one, each in a transaction of
+ * its own, so that an answer that was cut off in the middle goes on where it stopped.
  */
 async function workAnswer(
   database: Handle,

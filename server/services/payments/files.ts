@@ -58,7 +58,7 @@ export interface NewFile {
   content: string
 }
 
-/** Keeps a file, checked by all that no schema sees. Throws when it would be refused: that is a fault of ours. */
+/** Keeps a file, checked by all that no schema sees. Throws when it would be refused: a fault of ours. */
 export async function keepFile(tx: Handle, personId: number, today: string, file: NewFile): Promise<number> {
   const [fault] = fileFaults(readPain(file.content), today)
   if (fault)
