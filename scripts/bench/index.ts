@@ -18,6 +18,7 @@ import { openLine } from './bankLine'
 import { callsMeasured } from './calls'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
+import { payments } from './payments'
 import { position } from './position'
 import { lists, statements } from './chasing'
 import { checks, comparison, fillImage, imageRight, visible } from './image'
@@ -29,7 +30,7 @@ import { build } from './world'
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
  * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`,
- * `-- lists`, `-- reminders` only these measures.
+ * `-- lists`, `-- reminders`, `-- payments` only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -178,9 +179,19 @@ async function verified(): Promise<boolean> {
 }
 
 async function main(): Promise<boolean> {
-  const only = ['cash', 'posting', 'bank', 'image', 'load', 'calls', 'letters', 'lists', 'reminders'].find(
-    part => process.argv.includes(part),
-  )
+  const parts = [
+    'cash',
+    'posting',
+    'bank',
+    'image',
+    'load',
+    'calls',
+    'letters',
+    'lists',
+    'reminders',
+    'payments',
+  ]
+  const only = parts.find(part => process.argv.includes(part))
   if (only === 'cash') {
     await benchCash(process.env.DATABASE_URL!, small, say)
     return true
@@ -213,6 +224,10 @@ async function main(): Promise<boolean> {
   }
   if (only === 'reminders') {
     await reminderRun()
+    return verified()
+  }
+  if (only === 'payments') {
+    await payments()
     return verified()
   }
   if (only === 'letters') {

@@ -41,12 +41,13 @@ const out = usePages<CollectionLeftOutRow, { items: CollectionLeftOutRow[]; next
 )
 const { rows } = list
 const leftOut = out.rows
+/** A proposal and its Proof come together: what is confirmed is what is in sight. */
 async function load(): Promise<void> {
-  run.value = await call(contract.collections.run, { params: { id: id.value } })
-  proof.value =
-    run.value.state === 'proposed' && session.can('collections.run')
-      ? await call(contract.collections.proof, { params: { id: id.value } })
-      : null
+  const now = await call(contract.collections.run, { params: { id: id.value } })
+  const proves = now.state === 'proposed' && session.can('collections.run')
+  const proved = proves ? await call(contract.collections.proof, { params: { id: id.value } }) : null
+  run.value = now
+  proof.value = proved
 }
 const loadAll = () => Promise.all([load(), list.reload(), out.reload()])
 watch(id, () => void load().catch(complain), { immediate: true })

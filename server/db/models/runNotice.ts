@@ -12,6 +12,6 @@ export const runNotice = table('run_notice', ['run_id', 'key_text'], {
   interest: whole('minor units'),
   channel: text(8, 'email or print'),
   included: whole('0: a person left it out'),
-  warnings: whole('how many it has'),
   notice: longText('JSON, see core/reminders/notice'),
+  warnings: whole('how many it has'),
 })
