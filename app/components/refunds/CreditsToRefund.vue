@@ -60,6 +60,16 @@ const refunds = computed(() => {
   }
   return [...together.values()]
 })
+const payees = computed(() => new Set(refunds.value.map(r => r.customer)).size)
+/** How many refunds go which way. */
+const ways = computed(() => {
+  const counts = new Map<string, number>()
+  for (const { method } of refunds.value) {
+    const name = REFUND_METHODS[method]
+    counts.set(name, (counts.get(name) ?? 0) + 1)
+  }
+  return [...counts.entries()]
+})
 const { proof, trouble: proofTrouble } = useProof(
   () => (refunds.value.length ? call(contract.refunds.proof, { body: { refunds: refunds.value } }) : null),
   [refunds],
@@ -255,9 +265,16 @@ const METHODS = Object.keys(REFUND_METHODS) as RefundMethod[]
     :proof="proof"
     :reason="reason"
     :busy="busy"
-    verb="Post refunds"
+    verb="Refund"
     after="above the limit a second person signs"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"
     @post="post"
-  />
+  >
+    <template v-if="refunds.length > 1" #changes>
+      <p v-for="[name, count] in ways" :key="name">
+        {{ name }} <b class="num font-semibold">{{ count }}</b>
+      </p>
+      <p class="hint">to {{ plural(payees, 'customer') }}, one each per currency and way</p>
+    </template>
+  </ProofStrip>
 </template>

@@ -285,7 +285,7 @@ useKeys([
       :proof="proof"
       :reason="run.totals.collections ? '' : 'nothing is collected'"
       :busy="busy"
-      verb="Announce it"
+      verb="Announce"
       after="posted on the day of collection"
       :labels="[]"
       @post="confirm"

@@ -71,7 +71,7 @@ export function originOf(
 
 function aroseOf(row: Cells, origin: CreditOrigin): string {
   if (origin === 'overpaid' && row.restItem) return `more was paid than ${row.restItem} asked`
-  if (origin === 'overpaid') return 'the rest of a receipt after what it paid'
+  if (origin === 'overpaid') return 'more was paid than was open'
   if (origin === 'credit-note') return row.text || 'credited'
   if (origin === 'on-account') return 'nobody said what it is for'
   return CREDIT_ORIGINS[origin].toLowerCase()
