@@ -116,9 +116,9 @@ async function changesOf(
 }
 
 /**
- * What is left under the limit, before and after, by exposure as everywhere. `change`: of what
- * is open. A cheque or direct debit is not final yet: what it pays stays at risk. Null without a limit, or when
- * a rate is missing.
+ * What is left under the limit, before and after, by exposure as everywhere. `change`: of what is
+ * open. A cheque or direct debit is not final yet: what it pays stays at risk. Null without a limit, or
+ * when a rate is missing.
  */
 async function headroomOf(
   database: Handle,
