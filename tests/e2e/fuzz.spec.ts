@@ -35,6 +35,13 @@ test.beforeAll(async () => {
     await controller.put(`/api/accounts/${number}`, {
       data: { version: 1, set: { creditLimit: 70_000 }, reason: 'grows' },
     })
+  // Without a creditor identifier nothing is collected.
+  const { paymentPolicy } = (await (await administrator.get('/api/settings')).json()) as {
+    paymentPolicy: object
+  }
+  const collecting = { ...paymentPolicy, creditorId: 'DE98ZZZ09999999999' }
+  const kept = await administrator.put('/api/settings', { data: { paymentPolicy: collecting } })
+  expect(kept.status()).toBe(200)
   for (const [named, bodies] of Object.entries(rightBodies(world.today))) {
     const [method, path] = named.split(' ') as [string, string]
     const { bodyType } = operations.find(o => `${o.method} ${o.path}` === named)!

@@ -1,3 +1,5 @@
+import { addBankWorkingDays } from '../../core/calendar'
+
 /** The beginning of a PDF is enough to be taken for one. */
 const PDF = '%PDF-1.4\n%fuzz\n'
 
@@ -6,6 +8,7 @@ const PDF = '%PDF-1.4\n%fuzz\n'
  * to 24, the first of each open with 100.00. What they make has small numbers too, so they meet each other.
  */
 export function rightBodies(today: string): Record<string, unknown[]> {
+  const collectOn = addBankWorkingDays(today, 3)
   const cash = (customer: string, amount: number) => ({
     customer,
     date: today,
@@ -206,7 +209,7 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'put /api/mandates/{id}': [{ version: 1, iban: 'IE64IRCE92050112345678', signedOn: today }],
     'post /api/mandates/{id}/state': [{ version: 1, state: 'suspended', reason: 'asked' }],
     'post /api/mandates/import': [`customer,signed_on,iban\nK3,${today},IE29AIBK93115212345678\n`],
-    'post /api/collections/runs': [{ collectOn: today }, { collectOn: today, scheme: 'CORE' }],
+    'post /api/collections/runs': [{ collectOn }, { collectOn, scheme: 'CORE' }],
     'put /api/collections/runs/{id}': [{ version: 1, customer: 'K1', leaveOut: 'asked' }],
     'post /api/collections/runs/{id}/confirm': [{ version: 1 }],
     'post /api/collections/runs/{id}/discard': [{ version: 1, reason: 'no' }],
