@@ -68,7 +68,7 @@ for (const scheme of ['light', 'dark'] as const) {
   test(`every view stands without errors, nothing runs over its edge, no rule of access is broken (${scheme})`, async ({
     page,
   }) => {
-    test.setTimeout(420_000)
+    test.setTimeout(300_000)
     await page.emulateMedia({ colorScheme: scheme, reducedMotion: 'reduce' })
     await page.goto('/sign-in')
     await expect(page.getByLabel('Password')).toBeVisible()
