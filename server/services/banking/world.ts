@@ -121,8 +121,8 @@ export async function loadCovered(
       AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
     UNION ALL
     SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency,
-      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
-      WHERE m.item_id = i.reverses_item_id), i.reverses_item_id, c.number, c.name,
+      COALESCE((SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
+      WHERE m.item_id = i.reverses_item_id), ''), i.reverses_item_id, c.number, c.name,
       ${settledBy('reversal', 'i.id')}, l.account, 0
     FROM (
       SELECT id, account, SUM(amount) AS amount, SUM(base_amount) AS base_amount FROM (
@@ -154,7 +154,7 @@ export async function loadCovered(
     baseAmount: Number(r.baseAmount),
     settled: Boolean(r.settled),
     returned: Boolean(r.returned),
-    references: (reference ?? '').split(/\s+/).filter(Boolean),
+    references: reference.split(/\s+/).filter(Boolean),
   }))
 }
 

@@ -5,7 +5,7 @@ import type { Handle } from '../../db/handle'
 import { chunksOf } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import { command, perform, type By } from '../../ledger/command'
-import { findActor } from '../people/people'
+import { actorWho } from '../people/people'
 import type { Actor } from '../people/scope'
 import { collectionsOf, ledgerFor } from './confirm'
 
@@ -74,17 +74,6 @@ export const collectCommand = command({
 /** So many are posted in one transaction. */
 const AT_ONCE = 1000
 
-/** In whose name it is posted: who gave the file to the bank, while they may; else whoever may. */
-async function postedBy(database: Handle, sentBy: number | null): Promise<Actor | null> {
-  const author = sentBy === null ? undefined : await findActor(database, sentBy)
-  if (author && ['treasurer', 'supervisor', 'administrator'].includes(author.role)) return author
-  const [other] = await database.select<Actor>(
-    `SELECT id, name, email, role FROM person WHERE role IN ('treasurer', 'supervisor', 'administrator')
-      AND active = 1 ORDER BY FIELD(role, 'treasurer', 'supervisor', 'administrator'), id LIMIT 1`,
-  )
-  return other ?? null
-}
-
 /** Posts all that the bank collects by today. It knows by itself what was posted: again it does nothing. */
 export async function collectDue(
   database: Handle,
@@ -98,8 +87,7 @@ export async function collectDue(
   )
   const sum = { collected: 0, amount: 0 }
   if (!due.length) return sum
-  const actor = by ?? (await postedBy(database, due[0]!.sentBy))
-  if (!actor) return sum
+  const actor = by ?? (await actorWho(database, 'collections.run', due[0]!.sentBy))
   for (const some of chunksOf(due, AT_ONCE)) {
     const done = await perform(database, actor, collectCommand, { ids: some.map(d => d.id) })
     sum.collected += done.collected

@@ -13,8 +13,7 @@ import { prove } from '../books/proof'
 import { addressees, sendLetter, type Addressee } from '../letters/send'
 import { noticeSheet } from '../letters/paymentSheets'
 import type { Actor } from '../people/scope'
-import { readRun, runRow, workOut } from './runs'
-import { requireProposed } from './runs'
+import { readRun, requireProposed, runRow, workOut } from './runs'
 
 interface ProposedRow {
   id: number

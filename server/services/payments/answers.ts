@@ -14,6 +14,8 @@ import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { ProblemError } from '../common/problems'
 import { returnCollection } from '../collections/returns'
+import { can } from '../../../core/people'
+import { actorWho } from '../people/people'
 import type { Actor } from '../people/scope'
 import { refuseRefund } from '../refunds/undo'
 import { holdFile, setFileState } from './files'
@@ -26,11 +28,12 @@ interface FileRow {
   number: string
   kind: 'transfer' | 'debit'
   state: FileState
+  sentBy: number | null
 }
 
 async function fileOf(database: Handle, answer: BankAnswer): Promise<FileRow> {
   const [file] = await database.select<FileRow>(
-    'SELECT id, number, kind, state FROM payment_file WHERE number = :number',
+    'SELECT id, number, kind, state, sent_by AS sentBy FROM payment_file WHERE number = :number',
     { number: answer.fileId },
   )
   if (file) return file
@@ -150,6 +153,7 @@ async function workAnswer(
   const state = stateAfter(answer, refused.length, payments.length)
   if (answer.status === 'RJCT') {
     const { today } = await readSettings(database)
+    if (file.kind === 'debit') await giveBackCollected(database, actor, file, answer)
     await database.transaction(async tx => {
       const held = await holdFile(tx, file.id, ['sending', 'sent', 'accepted', 'partly', 'rejected'])
       if (held.state === 'rejected') return
@@ -164,7 +168,7 @@ async function workAnswer(
   for (const { endToEndId, code, text } of refused) {
     const id = byId.get(endToEndId)!
     if (file.kind === 'transfer') await refuseRefund(database, actor, id, { code, text })
-    else await refuseDebit(database, actor, id, { code, text })
+    else await refuseDebit(database, actor, file, id, { code, text })
   }
   if (state)
     await database.transaction(async tx => {
@@ -179,18 +183,41 @@ function stateAfter(answer: BankAnswer, refused: number, all: number): FileState
   return TAKEN.includes(answer.status) ? 'accepted' : null
 }
 
-/** A collection that came back, or never was; one that is told again is left as it is. */
+/**
+ * Of a file that is refused whole, what was posted already because its day had come: the bank has not collected
+ * it. That is not the customers' doing, so none pays a fee.
+ */
+async function giveBackCollected(
+  database: Handle,
+  actor: Actor,
+  file: FileRow,
+  { code, text }: BankAnswer,
+): Promise<void> {
+  const collected = await database.select<{ id: number }>(
+    `SELECT id FROM collection WHERE file_id = :id AND state = 'collected' ORDER BY id`,
+    { id: file.id },
+  )
+  for (const { id } of collected) await refuseDebit(database, actor, file, id, { code, text, fee: 0 })
+}
+
+/**
+ * A collection that came back, or never was; one that is told again is left as it is. Whoever reads the bank's
+ * answers may not always run collections: then it is posted in the name of who sent the file.
+ */
 async function refuseDebit(
   database: Handle,
   actor: Actor,
+  file: FileRow,
   id: number,
-  why: { code: string; text: string },
+  why: { code: string; text: string; fee?: number },
 ): Promise<void> {
   const [row] = await database.select<{ state: string }>('SELECT state FROM collection WHERE id = :id', {
     id,
   })
   if (row?.state !== 'sent' && row?.state !== 'collected') return
-  await returnCollection(database, actor, id, { code: why.code || 'MS03', text: why.text })
+  const may = can(actor.role, 'collections.run')
+  const by = may ? actor : await actorWho(database, 'collections.run', file.sentBy)
+  await returnCollection(database, by, id, { ...why, code: why.code || 'MS03' })
 }
 
 /** Who sent a file that was refused whole gets a task, on the account of its first payment. */

@@ -1,5 +1,5 @@
 import type { Handle } from '../../db/handle'
-import { ABILITIES, can, ROLE_WORDS, type Ability, type Role } from '../../../core/people'
+import { ABILITIES, can, ROLE_WORDS, rolesThatCan, type Ability, type Role } from '../../../core/people'
 import type { Session } from '../../../contract/people'
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
@@ -32,6 +32,22 @@ export async function findByEmail(database: Handle, email: string): Promise<Pers
 export async function findActor(database: Handle, id: number): Promise<Actor | undefined> {
   const [row] = await database.select<PersonRow>(`${PERSON} WHERE id = :id AND active = 1`, { id })
   return row && { id: row.id, name: row.name, email: row.email, role: row.role }
+}
+
+/**
+ * In whose name work is posted that nobody is at: this person's while they may do it, else that of one who may.
+ * There always is one: the last administrator stays.
+ */
+export async function actorWho(database: Handle, ability: Ability, personId: number | null): Promise<Actor> {
+  const named = personId === null ? undefined : await findActor(database, personId)
+  if (named && can(named.role, ability)) return named
+  const [other] = await database.select<{ id: number }>(
+    'SELECT id FROM person WHERE role IN (:roles) AND active = 1 ORDER BY FIELD(role, :roles), id LIMIT 1',
+    { roles: rolesThatCan(ability) },
+  )
+  const found = other && (await findActor(database, other.id))
+  if (!found) throw new Error(`nobody may ${ABILITIES[ability]}`)
+  return found
 }
 
 const shown = ({ passwordHash: _, active, mustChange, ...p }: PersonRow) => ({

@@ -15,6 +15,7 @@ import { readRefund } from './refunds'
 interface Row {
   itemId: number
   customerId: number
+  madeBy: number
   number: string
   fileId: number | null
   fileNumber: string | null
@@ -25,7 +26,7 @@ interface Row {
 
 async function rowOf(db: Handle, itemId: number): Promise<Row> {
   const [row] = await db.select<Row>(
-    `SELECT f.item_id AS itemId, i.customer_id AS customerId, i.number, f.file_id AS fileId,
+    `SELECT f.item_id AS itemId, i.customer_id AS customerId, i.person_id AS madeBy, i.number, f.file_id AS fileId,
       p.number AS fileNumber, p.state AS fileState,
       EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund' AND t.ref_id = f.item_id
         AND t.live IS NOT NULL) AS settled,
@@ -99,15 +100,39 @@ export const undoRefundCommand = command({
     const { id: itemId, reason } = input
     return decided(reverse(ledger, { itemId, date: ledger.today, reason, lines }))
   },
-  after: async ({ db, input }) => {
+  after: async ({ db, input, state, actor }) => {
     await db.run(
       'UPDATE refund SET file_id = IF(:byBank, file_id, NULL), reason = :code, reason_text = :text WHERE item_id = :id',
       { id: input.id, byBank: input.byBank ? 1 : 0, code: input.code, text: input.reason },
     )
+    if (input.byBank) await tellMaker(db, actor, state.row, state.ledger.today, input.code)
     return { id: input.id }
   },
   about: input => `refund ${input.id}`,
 })
+
+/** Who made a refund that the bank did not pay gets a task. */
+async function tellMaker(
+  db: Handle,
+  actor: { id: number },
+  row: Row,
+  today: string,
+  code: string,
+): Promise<void> {
+  const why = reasonLabel(code).toLowerCase()
+  await db.insert('message', [
+    {
+      customer_id: row.customerId,
+      about: 'account',
+      about_id: null,
+      to_id: row.madeBy,
+      text: `Refund ${row.number} was not paid: ${why}. Its credit is open again.`,
+      on_date: today,
+      due: today,
+      person_id: actor.id,
+    },
+  ])
+}
 
 export async function undoRefund(
   database: Handle,
@@ -137,13 +162,5 @@ export async function refuseRefund(
     200,
   )
   await perform(database, actor, undoRefundCommand, { id: itemId, reason, code: why.code, byBank: true })
-  await database.run(
-    `INSERT INTO message (customer_id, about, about_id, to_id, text, on_date, due, person_id)
-      SELECT i.customer_id, 'account', NULL, i.person_id,
-        CONCAT('Refund ', i.number, ' was not paid: ', :words, '. Its credit is open again.'),
-        r.posting_date, r.posting_date, :by
-      FROM item i JOIN item r ON r.reverses_item_id = i.id WHERE i.id = :itemId`,
-    { itemId, words: reasonLabel(why.code).toLowerCase(), by: actor.id },
-  )
   return true
 }

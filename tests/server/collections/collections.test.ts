@@ -272,6 +272,28 @@ test('refused before its day nothing was posted, and a file that is refused whol
   expect(await verifyLedger(books.database)).toEqual([])
 })
 
+test('a file refused whole after its day is taken back from the customers, whoever reads the answer', async () => {
+  const run = await collected()
+  const core = run.files.find(f => f.scheme === 'CORE')!
+  const before = (await all()).find(c => c.file?.number === core.number)!
+  expect(before.state).toBe('collected')
+  const cash = { ...books.actor, role: 'cash' as const }
+  const taken = await takeAnswer(
+    books.database,
+    cash,
+    answer(core.number, { status: 'RJCT', code: 'FF01' }),
+    'a.xml',
+  )
+  expect(taken.refused).toBe(1)
+  const now = await all()
+  expect(now.find(c => c.id === before.id)).toMatchObject({ state: 'returned' })
+  expect(now.filter(c => c.file?.number !== core.number).map(c => c.state)).toEqual(['collected'])
+  // Nobody pays a fee for what a bank says of a whole file.
+  expect(await books.database.select(`SELECT number FROM item WHERE kind = 'charge'`)).toEqual([])
+  expect(await verifyLedger(books.database)).toEqual([])
+  await agrees()
+})
+
 test('what is paid meanwhile is dropped before the file, refused with it, and kept on account after it', async () => {
   const pay = async (number: string, customer: string, amount: number) =>
     postIntent(
