@@ -41,10 +41,14 @@ const CLEARING = `
     JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${account('clearing')}
     WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')} AND NOT ${met('means', 'm.id')}`
 
-/** Refunds that the bank has not shown, and those it sent back that it has not shown either. */
+/**
+ * Refunds that the bank has not shown, and those it sent back that it has not shown either. One that was
+ * sent back first and shown as paid only then is met by the line of its reversal.
+ */
 const PAYING_OUT = `
   SELECT i.currency, -i.amount AS amount, -i.base_amount AS base_amount FROM refund f
-    JOIN item i ON i.id = f.item_id WHERE f.method <> 'cash' AND NOT ${met('refund', 'i.id')}
+    JOIN item i ON i.id = f.item_id LEFT JOIN item r ON r.reverses_item_id = i.id
+    WHERE f.method <> 'cash' AND NOT ${met('refund', 'i.id')} AND NOT ${met('reversal', 'r.id')}
   UNION ALL SELECT l.currency, l.amount, l.base_amount FROM item i
     JOIN journal_line l ON l.item_id = i.id AND l.allocation_id IS NULL
       AND l.account = ${account('paying-out')}

@@ -184,8 +184,8 @@ function stateAfter(answer: BankAnswer, refused: number, all: number): FileState
 }
 
 /**
- * Of a file that is refused whole, what was posted already because its day had come: the bank has not collected
- * it. That is not the customers' doing, so none pays a fee.
+ * Of a file that is refused whole, what was posted already because its day had come: the bank has not
+ * collected it. That is not the customers' doing, so none pays a fee.
  */
 async function giveBackCollected(
   database: Handle,
@@ -201,8 +201,8 @@ async function giveBackCollected(
 }
 
 /**
- * A collection that came back, or never was; one that is told again is left as it is. Whoever reads the bank's
- * answers may not always run collections: then it is posted in the name of who sent the file.
+ * A collection that came back, or never was; one that is told again is left as it is. Whoever reads the
+ * bank's answers may not always run collections: then it is posted in the name of who sent the file.
  */
 async function refuseDebit(
   database: Handle,

@@ -35,8 +35,8 @@ export async function findActor(database: Handle, id: number): Promise<Actor | u
 }
 
 /**
- * In whose name work is posted that nobody is at: this person's while they may do it, else that of one who may.
- * There always is one: the last administrator stays.
+ * In whose name work is posted that nobody is at: this person's while they may do it, else that of one who
+ * may. There always is one: the last administrator stays.
  */
 export async function actorWho(database: Handle, ability: Ability, personId: number | null): Promise<Actor> {
   const named = personId === null ? undefined : await findActor(database, personId)
