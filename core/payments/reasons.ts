@@ -42,6 +42,9 @@ export const RETURN_REASONS: Readonly<Record<string, ReturnReason>> = {
   SL01: { label: 'Debtor’s bank keeps it from collecting', action: 'chase' },
 }
 
+/** Stands where no reason was told. */
+export const NO_REASON = 'MS03'
+
 /** A code in words; one that is not known says so itself. */
 export const reasonLabel = (code: string): string =>
   RETURN_REASONS[code]?.label ?? (code ? `Reason ${code}` : 'Reason not told')

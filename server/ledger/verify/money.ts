@@ -8,12 +8,13 @@ const met = (kind: string, ref: string) =>
     AND t.ref_id = ${ref} AND b.undone_entry_id IS NULL)`
 const ON_LIVE_SLIP = `EXISTS (SELECT 1 FROM slip_means sm JOIN slip p ON p.id = sm.slip_id
   WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`
-/** Payment means of receipts that still stand, of customers and of nobody's account. */
-const MEANS = `SELECT m.id, m.account, m.amount, m.base_amount, m.item_id, COALESCE(i.currency,
+/** Payment means of receipts, of customers and of nobody's account, those that were voided left out. */
+const ALL_MEANS = `SELECT m.id, m.account, m.amount, m.base_amount, m.item_id, COALESCE(i.currency,
   s.currency) AS currency
   FROM receipt_means m LEFT JOIN item i ON i.id = m.item_id LEFT JOIN sundry_receipt s ON s.id = -m.item_id
-  WHERE NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)
-  AND (s.id IS NULL OR s.void_entry_id IS NULL)`
+  WHERE (s.id IS NULL OR s.void_entry_id IS NULL)`
+/** Those of receipts that still stand. */
+const MEANS = `${ALL_MEANS} AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`
 
 /** By currency: what the register says lies there, against the balance of the account. */
 const against = (purpose: string, register: string) => `
@@ -29,26 +30,19 @@ const TRAY = `SELECT m.currency, m.amount, m.base_amount FROM (${MEANS}) m
 
 /** Transfers and cards, slips handed over, and money that came back from the bank: none seen there yet. */
 const CLEARING = `
-  SELECT m.currency, m.amount, m.base_amount FROM (${MEANS}) m
+  SELECT m.currency, m.amount, m.base_amount FROM (${ALL_MEANS}) m
     WHERE m.account = ${account('clearing')} AND NOT ${met('means', 'm.id')}
   UNION ALL SELECT s.currency, l.amount, l.base_amount FROM slip s
     JOIN journal_line l ON l.entry_id = s.entry_id AND l.account = ${account('clearing')}
     WHERE s.void_entry_id IS NULL AND NOT ${met('slip', 's.id')}
   UNION ALL SELECT l.currency, l.amount, l.base_amount FROM item i
     JOIN journal_line l ON l.item_id = i.id AND l.allocation_id IS NULL AND l.account = ${account('clearing')}
-    WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')}
-  UNION ALL SELECT i.currency, m.amount, m.base_amount FROM item i
-    JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${account('clearing')}
-    WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')} AND NOT ${met('means', 'm.id')}`
+    WHERE i.kind = 'reversal' AND NOT ${met('reversal', 'i.id')}`
 
-/**
- * Refunds that the bank has not shown, and those it sent back that it has not shown either. One that was
- * sent back first and shown as paid only then is met by the line of its reversal.
- */
+/** Refunds that the bank has not shown, and those it sent back that it has not shown either. */
 const PAYING_OUT = `
   SELECT i.currency, -i.amount AS amount, -i.base_amount AS base_amount FROM refund f
-    JOIN item i ON i.id = f.item_id LEFT JOIN item r ON r.reverses_item_id = i.id
-    WHERE f.method <> 'cash' AND NOT ${met('refund', 'i.id')} AND NOT ${met('reversal', 'r.id')}
+    JOIN item i ON i.id = f.item_id WHERE f.method <> 'cash' AND NOT ${met('refund', 'i.id')}
   UNION ALL SELECT l.currency, l.amount, l.base_amount FROM item i
     JOIN journal_line l ON l.item_id = i.id AND l.allocation_id IS NULL
       AND l.account = ${account('paying-out')}

@@ -1,4 +1,5 @@
 import type { Posting } from '../../../core/ledger'
+import { NO_REASON } from '../../../core/payments'
 import type { Handle } from '../../db/handle'
 import type { Written } from '../../ledger/write'
 import { noteReturnedReceipts } from '../collections/returns'
@@ -66,7 +67,14 @@ export async function bind(
     personId,
     bound.flatMap(({ action, row }) =>
       action.kind === 'return'
-        ? [{ itemId: action.itemId, code: row.returnReason || 'MS03', on: row.bookingDate }]
+        ? [
+            {
+              itemId: action.itemId,
+              code: row.returnReason || NO_REASON,
+              on: row.bookingDate,
+              text: 'told by the bank statement',
+            },
+          ]
         : [],
     ),
   )

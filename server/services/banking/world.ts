@@ -88,8 +88,14 @@ export async function loadCovered(
     ...(only ?? []).filter(o => o.kind === kind).map(o => o.id),
   ]
   const clearing = `(SELECT number FROM ledger_account WHERE purpose = 'clearing')`
-  const reversed = 'EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)'
   const payingOut = `(SELECT number FROM ledger_account WHERE purpose = 'paying-out')`
+  const through = (account: string, reversal: string) =>
+    `EXISTS (SELECT 1 FROM journal_line x WHERE x.item_id = ${reversal} AND x.account = ${account}
+      AND x.allocation_id IS NULL)`
+  // Taken back before the bank showed either: the two make nothing together.
+  const takenBack = (account: string) =>
+    `EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id AND ${through(account, 'r.id')}
+      AND NOT ${settledBy('reversal', 'r.id')})`
   const waits = only ? 'm.id IN (:means)' : 'm.met = 0'
   const pick = (kind: CoveredTarget['kind'], ref: string) =>
     only ? `${ref} IN (:${kind})` : `NOT ${settledBy(kind, ref)}`
@@ -99,9 +105,10 @@ export async function loadCovered(
     `
     SELECT 'means' AS kind, m.id, i.number AS label, i.customer_id AS customerId, m.amount,
       m.base_amount AS baseAmount, i.document_date AS date, i.currency, m.reference, i.id AS receiptId,
-      c.number AS customerNumber, c.name AS customerName, m.met AS settled, m.account, ${reversed} AS returned
+      c.number AS customerNumber, c.name AS customerName, m.met AS settled, m.account,
+      ${takenBack(clearing)} AS returned
     FROM receipt_means m JOIN item i ON i.id = m.item_id JOIN customer c ON c.id = i.customer_id
-    WHERE m.account = ${clearing} AND ${waits} AND (m.means = 'debit' OR NOT ${reversed}) ${own}
+    WHERE m.account = ${clearing} AND ${waits} AND (m.means = 'debit' OR NOT ${takenBack(clearing)}) ${own}
     UNION ALL
     SELECT 'means', m.id, i.number, NULL, m.amount, m.base_amount, i.date, i.currency, CONCAT(m.reference,
       ' ', i.payer), NULL, NULL, i.payer, m.met, m.account, 0
@@ -118,7 +125,7 @@ export async function loadCovered(
       AND q.void_on IS NULL), '')), NULL, c.number, c.name, ${settledBy('refund', 'i.id')}, ${payingOut}, 0
     FROM refund f JOIN item i ON i.id = f.item_id JOIN customer c ON c.id = i.customer_id
     WHERE f.method <> 'cash' AND ${pick('refund', 'i.id')}
-      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ${own}
+      AND NOT ${takenBack(payingOut)} ${own}
     UNION ALL
     SELECT 'reversal', i.id, i.number, i.customer_id, l.amount, l.base_amount, i.posting_date, i.currency,
       COALESCE((SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
@@ -133,10 +140,11 @@ export async function loadCovered(
         -- What the bank never had does not come back from it.
         UNION ALL SELECT i.id, m.account, m.amount, m.base_amount FROM item i
           JOIN receipt_means m ON m.item_id = i.reverses_item_id AND m.account = ${clearing} AND m.met = 0
-          WHERE i.kind = 'reversal'
+          WHERE i.kind = 'reversal' AND ${through(clearing, 'i.id')}
         UNION ALL SELECT i.id, ${payingOut}, -i.amount, -i.base_amount FROM item i
           JOIN refund f ON f.item_id = i.reverses_item_id AND f.method <> 'cash'
-          WHERE i.kind = 'reversal' AND NOT ${settledBy('refund', 'f.item_id')}) back GROUP BY id, account) l
+          WHERE i.kind = 'reversal' AND ${through(payingOut, 'i.id')}
+            AND NOT ${settledBy('refund', 'f.item_id')}) back GROUP BY id, account) l
       JOIN item i ON i.id = l.id JOIN customer c ON c.id = i.customer_id
     WHERE l.amount <> 0 AND ${pick('reversal', 'i.id')} ${own}
     ORDER BY date, id`,

@@ -238,13 +238,13 @@ export const proveReturn = (database: Handle, actor: Actor, collectionId: number
   prove(database, actor, returnCommand, { id: collectionId, ...ask })
 
 /**
- * A bank line sent back receipts: those of collections are told so, with the code of the line. Their receipts
- * are reversed already, in the same transaction.
+ * Receipts came back, by a bank line or by hand: those of collections are told so, with the code. Their
+ * receipts are reversed already, in the same transaction.
  */
 export async function noteReturnedReceipts(
   tx: Handle,
   actorId: number,
-  returned: readonly { itemId: number; code: string; on: string }[],
+  returned: readonly (Back & { itemId: number })[],
 ): Promise<void> {
   if (!returned.length) return
   const found = await tx.select<{ id: number; itemId: number }>(
@@ -254,9 +254,9 @@ export async function noteReturnedReceipts(
   if (!found.length) return
   const settings = await readSettings(tx)
   for (const { id: collectionId, itemId } of found) {
-    const { code, on } = returned.find(r => r.itemId === itemId)!
+    const { code, on, text } = returned.find(r => r.itemId === itemId)!
     const row = await rowOf(tx, collectionId)
-    await noteReturn(tx, { id: actorId }, settings, row, { code, on, text: 'told by the bank statement' })
+    await noteReturn(tx, { id: actorId }, settings, row, { code, on, text })
   }
 }
 

@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto'
 import {
+  NO_REASON,
   reasonLabel,
   refusedBy,
   strangersIn,
@@ -217,7 +218,7 @@ async function refuseDebit(
   if (row?.state !== 'sent' && row?.state !== 'collected') return
   const may = can(actor.role, 'collections.run')
   const by = may ? actor : await actorWho(database, 'collections.run', file.sentBy)
-  await returnCollection(database, by, id, { ...why, code: why.code || 'MS03' })
+  await returnCollection(database, by, id, { ...why, code: why.code || NO_REASON })
 }
 
 /** Who sent a file that was refused whole gets a task, on the account of its first payment. */

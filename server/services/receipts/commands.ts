@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { kindList } from '../../../core/ledger'
+import { NO_REASON } from '../../../core/payments'
 import {
   decideAllocate,
   decideReceipt,
@@ -25,6 +26,7 @@ import { loadLines, loadState, type Wanted } from '../../ledger/load'
 import type { Need } from '../../ledger/rights'
 import type { Written } from '../../ledger/write'
 import { notFound } from '../common/problems'
+import { noteReturnedReceipts } from '../collections/returns'
 import { openDeductions } from '../disputes/deductions'
 import { findCustomer, idOfCustomer, type Customer } from '../accounts/customers'
 import { type Actor } from '../people/scope'
@@ -168,7 +170,12 @@ export const reverseCommand = command({
     }
   },
   decide: decideReverse,
-  after: async ({ written }) => postedOf(written),
+  after: async ({ db, input, written, actor }) => {
+    // A direct debit that is undone here came back too.
+    const told = { itemId: input.itemId, code: NO_REASON, on: input.date, text: input.reason }
+    await noteReturnedReceipts(db, actor.id, [told])
+    return postedOf(written)
+  },
   about: input => String(input.itemId),
 })
 

@@ -26,7 +26,7 @@ import { ProblemError } from '../../../server/services/common/problems'
 import { takeAnswer } from '../../../server/services/payments/answers'
 import { listFiles } from '../../../server/services/payments/files'
 import { sendFile, takeFileBack } from '../../../server/services/payments/send'
-import { unallocateCommand } from '../../../server/services/receipts/commands'
+import { reverseCommand, unallocateCommand } from '../../../server/services/receipts/commands'
 import { listCredits } from '../../../server/services/refunds/credits'
 import { voidCheque, writeCheque } from '../../../server/services/refunds/cheques'
 import { makeTransferFile } from '../../../server/services/refunds/files'
@@ -383,10 +383,15 @@ async function undoAll(): Promise<void> {
   }
   for (const one of (await listCollections(db(), { only: 'all', limit: 200 })).items)
     if (one.state === 'collected')
-      // On its own day: later the window may be over.
-      await returnCollection(db(), books.actor, one.id, { code: 'MD01', fee: 0, on: one.collectOn }).catch(
-        refusedOnly,
-      )
+      await returnCollection(db(), books.actor, one.id, { code: 'MD01', fee: 0 }).catch(refusedOnly)
+  // What is too late for the scheme is taken back as any receipt is.
+  const late = await db().select<{ itemId: number }>(
+    `SELECT receipt_item_id AS itemId FROM collection WHERE state = 'collected'`,
+  )
+  for (const { itemId } of late)
+    await perform(db(), books.actor, reverseCommand, {
+      ...{ itemId, date: await today(), reason: 'undone', fee: 0 },
+    })
   for (const file of await files())
     await takeFileBack(db(), books.actor, file.id, 'undone').catch(refusedOnly)
   // What the bank has in work comes back only by its own word.
