@@ -29,4 +29,6 @@ export default {
     },
   ],
   testTimeout: 60_000,
+  // Each suite has a database of its own: none minds the others.
+  maxWorkers: '100%',
 }

@@ -122,6 +122,7 @@ export const collectionRun = z.object({
   again: z.boolean(),
   account: z.string(),
   state: z.enum(['proposed', 'confirmed', 'discarded']),
+  job: z.int().nullable().describe('at work on it, while a large one is being confirmed'),
   sendBy: z.string().describe('the last day on which its files may go to the bank'),
   by: z.string(),
   confirmedBy: z.string().nullable(),
@@ -288,7 +289,7 @@ export const collections = {
   confirm: operation({
     method: 'post',
     path: '/api/collections/runs/{id}/confirm',
-    summary: 'Announce it to the customers: from then on its items are on their way',
+    summary: 'Announce it to the customers: from then on its items are on their way. Large ones are a job',
     ability: 'collections.run',
     params,
     body: z.object({ version: z.int() }),

@@ -55,6 +55,7 @@ export const job = z.object({
       statementResult,
       z.object({ letters: z.int(), left: z.int() }),
       z.object({ notices: z.int() }),
+      z.object({ collections: z.int() }),
       dryRunAnswer,
     ])
     .nullable(),

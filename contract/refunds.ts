@@ -194,6 +194,16 @@ export const refunds = {
     }),
     status: 201,
   }),
+  cards: operation({
+    method: 'post',
+    path: '/api/refunds/cards',
+    summary: 'Give the refunds by card that wait to the card terminal; what it refuses is open again',
+    ability: 'payments.send',
+    response: z.object({
+      paid: z.int(),
+      refused: z.array(z.object({ number: z.string(), why: z.string() })),
+    }),
+  }),
   cheques: operation({
     method: 'get',
     path: '/api/refunds/cheques',

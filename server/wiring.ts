@@ -1,11 +1,13 @@
 import { join } from 'node:path'
 import { answerLetters } from '../simulators/answers'
+import { simulatedTerminal } from '../simulators/cardTerminal'
 import { deliverUpTo, hasBank } from '../simulators/bank'
 import { invoicedTo } from '../simulators/invoicing'
 import { receivedMessage } from '../simulators/mailbox'
 import { simulatedRates } from '../simulators/rates'
 import { folderInbox, type BankInbox } from './ports/bankInbox'
 import { folderOutbox, type BankOutbox } from './ports/bankOutbox'
+import type { CardTerminal } from './ports/cardTerminal'
 import { calendarDays, type PassingDays } from './ports/clock'
 import { imapMail } from './ports/imap'
 import { smtpMail, type MailPort, type ReceivedMail } from './ports/mail'
@@ -26,6 +28,9 @@ export const bankInbox = (): BankInbox => folderInbox(bankFolder())
 
 /** Where files of payments are left for the bank. */
 export const bankOutbox = (): BankOutbox => folderOutbox(bankFolder())
+
+/** Ships as a simulation only: terminals speak protocols of their makers. */
+export const cardTerminal = (): CardTerminal => simulatedTerminal(join(dataFolder(), 'card-terminal'))
 
 /** Only the simulated bank must be told that a day is over. */
 export function passingDays(): PassingDays {

@@ -49,6 +49,9 @@ export interface PaymentMemory {
 
 /** One payment in so many comes back for a reason of its own, beside those of known habit. */
 const ODD_SHARE = 0.012
+/** What the bank keeps for itself of what comes back because of the account, minor units. */
+const KEPT_FOR_ACCOUNT = 350
+const keptFor = (code: string): number => (code.startsWith('AC') ? KEPT_FOR_ACCOUNT : 0)
 /** Bank working days until an ordinary return is booked. */
 const ODD_AFTER = 3
 
@@ -189,7 +192,11 @@ function bookBlock(
       kind: 'return',
       how: p.endToEndId,
       line: {
-        ...lineOf(addBankWorkingDays(bookedOn, back.after), -sign * (p.amount ?? 0), `Q${p.endToEndId}`),
+        ...lineOf(
+          addBankWorkingDays(bookedOn, back.after),
+          -sign * (p.amount ?? 0) - keptFor(back.code),
+          `Q${p.endToEndId}`,
+        ),
         name: p.name,
         iban: p.iban,
         text: `RETURN ${p.endToEndId}`,

@@ -2,7 +2,10 @@ import { ref } from 'vue'
 import { useDesk } from '~/stores/desk'
 import { problemText } from '~/utils/api'
 
-/** What a form asks of the server: done and said so, or the trouble in words beside the form. */
+/**
+ * What a form asks of the server: done and said so, or the trouble in words beside the form. Nothing is said
+ * where `said` is empty: `what` has said it then.
+ */
 export function useGuard() {
   const desk = useDesk()
   const trouble = ref('')
@@ -13,7 +16,7 @@ export function useGuard() {
     try {
       await what()
       trouble.value = ''
-      desk.say({ text: said })
+      if (said) desk.say({ text: said })
     } catch (error) {
       complain(error)
     }

@@ -95,6 +95,7 @@ export const lineAction = z.discriminatedUnion('kind', [
     itemId: id,
     reason: z.string().trim().min(1).max(200),
     fee: z.int().min(0).default(0).describe('bank fee charged on to the customer'),
+    charge: z.int().min(0).default(0).describe('what the bank kept for itself within the line'),
   }),
 ])
 export type LineAction = z.input<typeof lineAction>

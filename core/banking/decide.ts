@@ -50,7 +50,14 @@ export type LineAction =
       restAccount: string | null
     }
   | { kind: 'ledger'; account: string }
-  | ({ kind: 'return'; reason: string; fee: number } & ReturnedMoney)
+  | ({
+      kind: 'return'
+      reason: string
+      /** Charged on to the customer. */
+      fee: number
+      /** What the bank kept for itself within the line: our expense. */
+      charge: number
+    } & ReturnedMoney)
 
 /** A receipt, or a refund, that the bank sent back. */
 export interface ReturnedMoney {
@@ -121,10 +128,11 @@ function decideReturn(
     ])
   // What came in goes out again; what went out comes in again.
   const comesBack = item.side === 'credit' ? -item.amount : item.amount
-  if (comesBack !== line.amount || item.currency !== line.currency) {
+  if (comesBack - action.charge !== line.amount || item.currency !== line.currency) {
+    const kept = action.charge ? ` with a charge of ${action.charge}` : ''
     const message =
-      `${item.number} is of ${item.amount} ${item.currency} minor units, the bank line is ${line.amount} ` +
-      `${line.currency}`
+      `${item.number} is of ${item.amount} ${item.currency} minor units${kept}, the bank line is ` +
+      `${line.amount} ${line.currency}`
     return refused([refuse('bank.return', path, message, 'choose what has this amount')])
   }
   if (action.unseen) {
@@ -133,7 +141,7 @@ function decideReturn(
   }
   const { chart } = ledger
   const money = [chart['on-hand'], chart.clearing, chart['petty-cash'], chart['paying-out']]
-  return reverse(ledger, {
+  const decision = reverse(ledger, {
     itemId: action.itemId,
     date: line.bookingDate,
     reason: action.reason,
@@ -145,6 +153,22 @@ function decideReturn(
         }
       : undefined,
   })
+  if (!decision.ok || action.charge === 0) return decision
+  const { posting } = decision
+  return {
+    ok: true,
+    posting: { ...posting, lines: [...posting.lines, ...keptLines(ledger, movement, action.charge)] },
+  }
+}
+
+/** What the bank kept for itself of a line: an expense of ours. */
+function keptLines(ledger: LedgerState, { currency, account, rate }: BankMovement, charge: number): Line[] {
+  const baseAmount = convert(charge, currency, ledger.base, rate)
+  const line = { currency, customerId: null, item: null, allocation: null }
+  return [
+    { ...line, account: ledger.chart['bank-charges'], amount: charge, baseAmount },
+    { ...line, account, amount: -charge, baseAmount: -baseAmount },
+  ]
 }
 
 /** A line that is to be accepted, with the version somebody saw. */

@@ -210,6 +210,15 @@ function payeeRefusals(payee: Payee, { method, credits }: RefundAsk): Refusal[] 
         'choose receipts by card, or another way',
       ),
     )
+  else if (method === 'card' && credits.length > 1)
+    refusals.push(
+      refuse(
+        'refund.card-one',
+        'credits',
+        'money goes back to the card of one receipt at a time',
+        'make a refund of each',
+      ),
+    )
   return refusals
 }
 

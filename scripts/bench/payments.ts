@@ -1,16 +1,17 @@
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { writePain002 } from '../../formats/payments'
 import { addBankWorkingDays } from '../../core/calendar'
 import { readSettings, writeSetting } from '../../server/db/settings'
 import { collectDue } from '../../server/services/collections/collect'
 import { confirmCollection } from '../../server/services/collections/confirm'
 import { makeDebitFiles } from '../../server/services/collections/files'
-import { returnCollection } from '../../server/services/collections/returns'
 import { proposeRun } from '../../server/services/collections/runs'
 import { importDocuments } from '../../server/services/documents/imports'
 import { makeTransferFile } from '../../server/services/refunds/files'
 import { postRefunds } from '../../server/services/refunds/post'
+import { takeAnswer } from '../../server/services/payments/answers'
 import { sendFile } from '../../server/services/payments/send'
 import { actor, database, small, TODAY } from './base'
 import { tell } from './image'
@@ -57,7 +58,7 @@ async function prepare(): Promise<void> {
   await database.run(
     `INSERT INTO mandate (customer_id, reference, scheme, used_for, signed_on, iban, bic, holder, state,
       state_why, ends_next, was_reference, was_iban, was_creditor, person_id)
-      SELECT seq, CONCAT('M-', seq), 'CORE', 'recurrent', '2026-01-15', 'IE29AIBK93115212345678', '', '', 'active',
+      SELECT seq, CONCAT('M-', seq), 'CORE', 'recurring', '2026-01-15', 'IE29AIBK93115212345678', '', '', 'active',
         '', 0, '', '', '', 1 FROM seq_${first}_to_${last}`,
   )
 }
@@ -95,12 +96,25 @@ async function collections(): Promise<void> {
   for (const file of sent.files) await sendFile(database, actor, file.id)
   await writeSetting(database, 1, 'clock', collectOn)
   await taken(`${made} collections posted`, ' (goal 60)', () => collectDue(database, actor))
-  const back = await database.select<{ id: number }>(
-    `SELECT id FROM collection WHERE state = 'collected' ORDER BY id LIMIT ${RETURNS}`,
+  const [file] = sent.files
+  const back = await database.select<{ endToEndId: string }>(
+    `SELECT number AS endToEndId FROM collection WHERE state = 'collected' AND file_id = :id ORDER BY id
+      LIMIT ${RETURNS}`,
+    { id: file!.id },
   )
-  await taken(`${count(back.length)} returns, one by one`, ' (goal 10)', async () => {
-    for (const { id } of back) await returnCollection(database, actor, id, { code: 'AM04', fee: 0 })
+  const told = writePain002({
+    answer: {
+      ...{ id: 'BENCH', fileId: file!.number, status: 'PART', code: '', text: '', blocks: [] },
+      payments: back.map(({ endToEndId }) => ({ endToEndId, status: 'RJCT', code: 'AM04', text: '' })),
+    },
+    of: file!.format,
+    createdAt: `${collectOn}T19:00:00`,
+    bank: { name: 'Bench', bic: '' },
+    blockOf: () => `${file!.number}-1`,
   })
+  await taken(`${count(back.length)} returns, told by the bank`, ' (goal 10)', () =>
+    takeAnswer(database, actor, Buffer.from(told), 'bench.xml'),
+  )
   await writeSetting(database, 1, 'clock', TODAY)
 }
 

@@ -22,6 +22,7 @@ import * as ports from './migrations/0019-ports'
 import * as dunning from './migrations/0020-dunning'
 import * as runWarnings from './migrations/0021-run-warnings'
 import * as payments from './migrations/0022-payments'
+import * as cardSlips from './migrations/0023-card-slips'
 
 const migrations = [
   ledger,
@@ -46,6 +47,7 @@ const migrations = [
   dunning,
   runWarnings,
   payments,
+  cardSlips,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -4,6 +4,8 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
 export interface Application {
+  /** Kept when it says that it is ready, or has ended. */
+  ready: Promise<void>
   url: string
   data: string
   port: number
@@ -16,6 +18,16 @@ const lib = () => import('../../scripts/lib/mariadb.mjs')
 
 /** Runs `npm start` for real, on its own data folder and port. Waits until it is ready or has ended. */
 export async function startApplication(
+  env: Record<string, string> = {},
+  data?: string,
+): Promise<Application> {
+  const app = await launchApplication(env, data)
+  await app.ready
+  return app
+}
+
+/** The same, without waiting. */
+export async function launchApplication(
   env: Record<string, string> = {},
   data = mkdtempSync(join(tmpdir(), 'bilancio-e2e-')),
 ): Promise<Application> {
@@ -46,8 +58,8 @@ export async function startApplication(
     child.stderr.on('data', hear)
     void ended.then(() => resolve())
   })
-  await ready
   return {
+    ready,
     url: `http://127.0.0.1:${port}`,
     data,
     port,

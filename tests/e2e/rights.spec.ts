@@ -107,7 +107,7 @@ const MATRIX: [may: Role[], requests: string][] = [
   ],
   [
     TREASURY,
-    `post /api/refunds/files, post /api/payments/files/{id}/send, post /api/payments/files/{id}/take-back,
+    `post /api/refunds/files, post /api/refunds/cards, post /api/payments/files/{id}/send, post /api/payments/files/{id}/take-back,
     post /api/collections/runs, put /api/collections/runs/{id}, post /api/collections/runs/{id}/proof,
     post /api/collections/runs/{id}/confirm, post /api/collections/runs/{id}/discard,
     post /api/collections/runs/{id}/files, post /api/collections/{id}/drop, post /api/collections/{id}/return,

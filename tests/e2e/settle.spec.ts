@@ -137,7 +137,13 @@ test('a mandate is entered from the keyboard, and a wrong one says what would be
   await press(page, 'Enter')
   await expect(page.getByRole('alert')).toContainText(/not a valid IBAN/)
   await page.locator('#m-iban').fill('IE29 AIBK 9311 5212 3456 78')
-  await press(page, 'Enter')
+  await page.getByLabel('A scan from this machine').setInputFiles({
+    ...{ name: 'signed.pdf', mimeType: 'application/pdf', buffer: Buffer.from('%PDF-1.4\n%%EOF\n') },
+  })
+  await expect(page.locator('#m-scan')).toContainText('signed.pdf')
+  await page.locator('#m-iban').press('Enter')
   await expect(page.locator('[data-test=said]')).toContainText('entered')
   await expect(rowsOf(page).first()).toContainText('FRST')
+  await press(page, 'Enter')
+  await expect(page.getByRole('link', { name: 'signed.pdf' })).toBeVisible()
 })

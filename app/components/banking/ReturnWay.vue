@@ -1,8 +1,9 @@
 <script setup lang="ts">
-import { ref, watch, watchEffect } from 'vue'
+import { computed, ref, watch, watchEffect } from 'vue'
 import { contract } from '~~/contract'
 import type { BankLineDetail, LineAction } from '~~/contract/banking/lines'
 import { call, problemText } from '~/utils/api'
+import { MOST_KEPT } from '~~/core/banking/matching/kept'
 import { amountText, dateText } from '~/utils/format'
 
 /** The bank sends a receipt's money back. */
@@ -20,14 +21,23 @@ async function read(): Promise<void> {
   const { line } = props
   if (!line) return
   try {
-    const found = await find(String(Math.abs(line.amount)))
-    receipts.value = found.items.filter(r => r.amount === -line.amount && !r.reversed)
+    // By amount; and what the bank names, since it may have kept a charge.
+    const words = [String(Math.abs(line.amount)), line.endToEndId].filter(Boolean)
+    const found = (await Promise.all(words.map(find))).flatMap(({ items }) => items)
+    const byId = new Map(found.filter(r => !r.reversed && isBack(r)).map(r => [r.id, r]))
+    receipts.value = [...byId.values()]
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)
   }
 }
 watch(() => props.line, read, { immediate: true })
+const keptOf = (r: Receipt): number => -(props.line?.amount ?? 0) - r.amount
+const isBack = (r: Receipt): boolean => keptOf(r) >= 0 && keptOf(r) <= MOST_KEPT
+const charge = computed(() => {
+  const chosen = receipts.value.find(r => r.id === returned.value)
+  return chosen ? keptOf(chosen) : 0
+})
 watchEffect(() => {
   action.value = returned.value
     ? {
@@ -37,6 +47,7 @@ watchEffect(() => {
           ? `Returned by the bank, reason ${props.line.returnReason}`
           : 'Returned unpaid by the bank',
         fee: fee.value ?? 0,
+        charge: charge.value,
       }
     : null
   reason.value = trouble.value || (returned.value ? '' : 'choose what came back')
@@ -60,6 +71,7 @@ watchEffect(() => {
             <span class="name">{{ r.customer.name }}</span>
           </td>
           <td class="num"><Figure :amount="r.amount" :currency="currency" /></td>
+          <td v-if="keptOf(r)" class="text-soft">the bank keeps {{ amountText(keptOf(r), currency) }}</td>
         </tr>
       </tbody>
     </table>

@@ -25,6 +25,7 @@ const form = reactive({
   most: m?.most ?? null,
   noticeDays: (m?.noticeDays ?? '') as number | '',
   endsNext: m?.endsNext ?? false,
+  attachmentId: m?.scan?.id ?? null,
 })
 const title = computed(() => (m ? `Amend mandate ${m.reference}` : 'A new mandate'))
 async function save(): Promise<void> {
@@ -32,7 +33,6 @@ async function save(): Promise<void> {
   const body = {
     ...fields,
     noticeDays: noticeDays === '' ? null : noticeDays,
-    attachmentId: m?.scan?.id ?? null,
   }
   await guard(
     () =>
@@ -128,6 +128,7 @@ async function save(): Promise<void> {
         />
         days</span
       >
+      <ScanField v-model="form.attachmentId" :customer="form.customer.trim()" :of="form.reference" />
       <label v-if="m" class="flex items-center gap-1.5"
         ><input v-model="form.endsNext" type="checkbox" class="tick" /> the next collection is the last</label
       >

@@ -41,7 +41,7 @@ const told = ref<string[]>([])
 const waiting = computed(() => {
   const sums = new Map<string, { count: number; amount: number }>()
   for (const r of rows.value)
-    if (r.state === 'waits') {
+    if (r.state === 'waits' && r.method === 'transfer') {
       const sum = sums.get(r.currency) ?? { count: 0, amount: 0 }
       sums.set(r.currency, { count: sum.count + 1, amount: sum.amount + r.amount })
     }
@@ -53,6 +53,15 @@ async function makeFile(currency: string): Promise<void> {
     told.value = file.told
     await reload()
   }, 'The file is made and checked. Give it to the bank under Files.')
+}
+const cards = computed(() => rows.value.filter(r => r.state === 'waits' && r.method === 'card').length)
+async function payByCard(): Promise<void> {
+  await guard(async () => {
+    const { paid, refused: not } = await call(contract.refunds.cards, { key: crypto.randomUUID() })
+    await Promise.all([reload(), desk.refresh()])
+    const refusals = not.map(r => `${r.number} was not paid: ${r.why}`)
+    desk.say({ text: [`${plural(paid, 'refund')} paid by the card terminal.`, ...refusals].join(' ') })
+  }, '')
 }
 async function writeCheque(row: RefundRow | null): Promise<void> {
   if (row?.state !== 'cheque') return
@@ -85,7 +94,7 @@ const maySend = computed(() => session.can('payments.send'))
 const canUndo = computed(
   () => may.value && current.value !== null && ['waits', 'cheque'].includes(current.value.state),
 )
-const OF = { open: 'not paid yet', waits: 'waiting for a file or cheque', all: 'all' } as const
+const OF = { open: 'not paid yet', waits: 'waiting for a file, cheque or card', all: 'all' } as const
 useKeys([
   {
     key: 'p',
@@ -93,6 +102,14 @@ useKeys([
     when: () => maySend.value && waiting.value.length > 0,
     run: () => {
       void makeFile(waiting.value[0]![0])
+    },
+  },
+  {
+    key: 'k',
+    label: 'Give those by card to the terminal',
+    when: () => maySend.value && cards.value > 0,
+    run: () => {
+      void payByCard()
     },
   },
   {
@@ -139,7 +156,9 @@ useKeys([
         @click="makeFile(currency)"
       >
         File of {{ plural(sum.count, 'refund') }}, {{ amountText(sum.amount, currency, true) }}
-        <kbd v-if="n === 0">P</kbd>
+        <kbd v-if="n === 0">P</kbd></button
+      ><button v-if="cards && maySend" class="plain" @click="payByCard">
+        {{ plural(cards, 'refund') }} to the card terminal <kbd>K</kbd>
       </button></span
     >
   </div>

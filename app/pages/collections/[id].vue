@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import type { CollectionLeftOutRow, CollectionRow, CollectionRun } from '~~/contract/collections'
 import type { Proof } from '~~/contract/receipts'
 import { useGuard } from '~/composables/guard'
+import { useJob } from '~/composables/job'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
@@ -48,6 +49,19 @@ async function load(): Promise<void> {
   const proved = proves ? await call(contract.collections.proof, { params: { id: id.value } }) : null
   run.value = now
   proof.value = proved
+  if (now.job !== null) void followJob(now.job)
+}
+const { job, follow } = useJob()
+const following = ref(0)
+/** A large one is announced by a job: the page waits for its end. */
+async function followJob(jobId: number): Promise<void> {
+  if (following.value === jobId) return
+  following.value = jobId
+  const ended = await follow(jobId).catch(() => null)
+  following.value = 0
+  await loadAll().catch(complain)
+  if (ended?.state === 'done') desk.say({ text: ANNOUNCED })
+  else trouble.value = ended?.detail ?? 'the line broke off: reload the page'
 }
 const loadAll = () => Promise.all([load(), list.reload(), out.reload()])
 watch(id, () => void load().catch(complain), { immediate: true })
@@ -58,7 +72,9 @@ const asks = ref<'leave' | 'discard' | 'drop' | null>(null)
 const why = ref('')
 const told = ref<string[]>([])
 const busy = ref(false)
-const open = computed(() => run.value?.state === 'proposed' && session.can('collections.run'))
+const open = computed(
+  () => run.value?.state === 'proposed' && run.value.job === null && session.can('collections.run'),
+)
 const announced = computed(() => run.value?.totals.byState.find(s => s.state === 'announced')?.count ?? 0)
 const inFiles = computed(
   () => run.value?.files.filter(f => f.state === 'made').reduce((a, f) => a + f.payments, 0) ?? 0,
@@ -97,6 +113,7 @@ async function takeIn(row: CollectionLeftOutRow): Promise<void> {
     await loadAll()
   }, `${row.customer.name} is in again.`)
 }
+const ANNOUNCED = 'Announced: the customers are told, and its items are on their way.'
 async function confirm(): Promise<void> {
   if (!open.value || busy.value) return
   busy.value = true
@@ -107,7 +124,9 @@ async function confirm(): Promise<void> {
       key: `collect-${id.value}-${run.value!.version}`,
     })
     await loadAll()
-  }, 'Announced: the customers are told, and its items are on their way.')
+    // A large one is not announced yet: its job tells when it is.
+    if (run.value?.job === null) desk.say({ text: ANNOUNCED })
+  }, '')
   busy.value = false
 }
 /** Makes the files of what was announced, and gives them to the bank. */
@@ -205,6 +224,9 @@ useKeys([
       >
     </div>
     <p v-if="trouble" class="wrong px-[18px] pb-2" role="alert">{{ trouble }}</p>
+    <p v-if="run.job !== null" class="px-[18px] pb-2" role="status">
+      It is being announced: {{ job?.step || 'waits for its turn' }}.
+    </p>
     <p v-if="told.length" class="px-[18px] pb-2" role="status">
       <b class="font-semibold">Dropped before it went:</b> {{ told.join('; ') }}.
     </p>

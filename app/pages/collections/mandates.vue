@@ -195,7 +195,12 @@ const ONLY = { active: 'active', lapsing: 'about to lapse', stopped: 'stopped', 
         {{ row.iban }} of {{ row.holder }}, {{ row.use
         }}<template v-if="row.most">, at most {{ amountText(row.most, 'EUR', true) }} at a time</template
         ><template v-if="row.noticeDays !== null">, notice of {{ plural(row.noticeDays, 'day') }}</template
-        >; collected {{ row.collected }} times<template v-if="row.stateWhy">; {{ row.stateWhy }}</template
+        >; collected {{ row.collected }} times<template v-if="row.scan"
+          >;
+          <a class="makes" :href="`/api/attachments/${row.scan.id}`" target="_blank">{{
+            row.scan.name
+          }}</a></template
+        ><template v-if="row.stateWhy">; {{ row.stateWhy }}</template
         ><template v-if="row.amended.length"
           >. The bank is told with the next collection: {{ row.amended.join(', ') }}</template
         >.

@@ -1,3 +1,5 @@
+import { toMajor } from '../../money'
+import { MOST_KEPT } from './kept'
 import { wordsOf } from './names'
 import { plain, referenceKey } from './numbers'
 import { textOf } from './payers'
@@ -132,11 +134,14 @@ export function returnProposals(
 ): Hypothesis[] {
   const text = referenceKey(textOf(line))
   const told = Boolean(line.returnReason) || RETURNED.test(line.text)
-  const same = returnable.filter(r => r.amount === -line.amount)
+  const nameIn = (r: Returnable) =>
+    [r.number, ...r.references].find(x => referenceKey(x).length >= 4 && text.includes(referenceKey(x)))
+  const kept = (r: Returnable) => -r.amount - line.amount
+  const isKeeping = (r: Returnable) => kept(r) > 0 && kept(r) <= MOST_KEPT && told && nameIn(r) !== undefined
+  const same = returnable.filter(r => kept(r) === 0 || isKeeping(r))
   return same.map((r): Hypothesis => {
-    const named = [r.number, ...r.references].find(
-      x => referenceKey(x).length >= 4 && text.includes(referenceKey(x)),
-    )
+    const named = nameIn(r)
+    const charge = kept(r)
     const party =
       (r.iban !== '' && plain(r.iban) === plain(line.iban)) ||
       (r.name !== '' && wordsOf(r.name).join(' ') === wordsOf(line.name).join(' ')) ||
@@ -149,6 +154,7 @@ export function returnProposals(
           ? `Returned by the bank, reason ${line.returnReason}`
           : 'Returned unpaid by the bank',
         ...(r.fee ? { fee: r.fee } : {}),
+        ...(charge ? { charge } : {}),
       },
       evidence: {
         returned: 1,
@@ -159,6 +165,7 @@ export function returnProposals(
       },
       reasons: [
         `${r.number} of ${r.date} has this amount` +
+          `${charge ? ` but for ${toMajor(charge, line.currency)}, which the bank keeps for itself` : ''}` +
           `${named ? ` and the text names ${named}` : ''}` +
           `${party ? ', and it goes back to where it came from' : ''}` +
           `${told ? '; the bank calls it a return' : ''}`,

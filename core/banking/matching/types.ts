@@ -161,7 +161,7 @@ export type Action =
   | { kind: 'receipt'; parts: Part[] }
   | { kind: 'covered'; targets: CoveredTarget[] }
   | { kind: 'ledger'; account: string }
-  | { kind: 'return'; itemId: number; reason: string; fee?: number }
+  | { kind: 'return'; itemId: number; reason: string; fee?: number; charge?: number }
 
 export interface Proposal {
   action: Action

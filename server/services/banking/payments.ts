@@ -1,5 +1,4 @@
-import { addDays } from '../../../core/calendar'
-import type { Covered, CoveredTarget, MatchLine, Returnable } from '../../../core/banking/matching'
+import type { Covered, CoveredTarget } from '../../../core/banking/matching'
 import { blockId } from '../../../formats/payments/types'
 import type { Handle } from '../../db/handle'
 import type { CoveredRow } from './world'
@@ -86,28 +85,4 @@ export function lumpsOf(files: readonly SentTogether[], awaited: readonly Covere
     const net = back > 0 && kept.length > 0 ? [lump(kept, ` less ${back} that came back`)] : []
     return [...whole, ...net]
   })
-}
-
-/** So long after it was paid a refund may come back. Ours. */
-const BACK_DAYS = 120
-
-/** Refunds that the bank paid and may send back: money that comes in again. */
-export async function refundsBack(
-  database: Handle,
-  currency: string,
-  lines: readonly MatchLine[],
-): Promise<Returnable[]> {
-  const amounts = [...new Set(lines.filter(l => l.amount > 0 && l.returnReason).map(l => l.amount))]
-  if (!amounts.length) return []
-  const since = lines.map(l => l.bookingDate).reduce((a, b) => (a < b ? a : b))
-  const rows = await database.select<Omit<Returnable, 'references'>>(
-    `SELECT i.id AS itemId, i.number, i.customer_id AS customerId, -i.amount AS amount,
-      i.document_date AS date, f.iban, f.holder AS name FROM refund f JOIN item i ON i.id = f.item_id
-      WHERE i.currency = :currency AND i.amount IN (:amounts) AND i.posting_date >= :since
-      AND EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund' AND t.ref_id = i.id
-        AND t.live IS NOT NULL)
-      AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 200`,
-    { currency, amounts, since: addDays(since, -BACK_DAYS) },
-  )
-  return rows.map(r => ({ ...r, amount: Number(r.amount), references: [] }))
 }

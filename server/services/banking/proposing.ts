@@ -122,7 +122,7 @@ function outward(action: Action, customers: ReadonlyMap<number, MatchCustomer>):
     }
   if (action.kind === 'covered') return { ...action, restAccount: null }
   if (action.kind === 'ledger') return { ...action, words: '', rememberPayer: false }
-  return { ...action, fee: action.fee ?? 0 }
+  return { ...action, fee: action.fee ?? 0, charge: action.charge ?? 0 }
 }
 
 function tellAction(
@@ -137,7 +137,10 @@ function tellAction(
   if (action.kind === 'ledger') return `${action.account} ${names.accounts.get(action.account) ?? ''}`
   if (action.kind === 'covered')
     return `settles ${listed(action.targets.map(t => names.covered.get(`${t.kind} ${t.id}`) ?? t.kind))}`
-  if (action.kind === 'return') return action.reason
+  if (action.kind === 'return')
+    return action.charge
+      ? `${action.reason}; the bank keeps ${grouped(action.charge, line.currency)} for itself`
+      : action.reason
   return action.parts
     .map(p => {
       const numbers = p.allocations.map(a => items.get(a.itemId)?.number ?? '?')

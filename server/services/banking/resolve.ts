@@ -183,6 +183,7 @@ function resolvedAction(
         itemId: back ? action.itemId : 0,
         reason: action.reason,
         fee: action.fee,
+        charge: action.charge,
         lines: back?.lines ?? [],
         unseen: back?.unseen ?? false,
       }

@@ -13,7 +13,6 @@ import {
   type MatchCustomer,
   type MatchItem,
   type MatchLine,
-  type Returnable,
 } from '../../../core/banking/matching'
 import { plain, possibleNumbers, tokensIn } from '../../../core/banking/matching/numbers'
 import { textOf } from '../../../core/banking/matching/payers'
@@ -24,7 +23,8 @@ import { mostWithin } from '../../../core/money'
 import type { Settings } from '../../db/settings'
 import { rateOn } from '../rates/rates'
 import { customerDirectory } from './directory'
-import { lumpsOf, paymentFiles, refundsBack } from './payments'
+import { lumpsOf, paymentFiles } from './payments'
+import { returnableOf } from './returnable'
 
 /**
  * Above so many lines all open items of the currency are read at once; below, only those that the lines may
@@ -33,7 +33,6 @@ import { lumpsOf, paymentFiles, refundsBack } from './payments'
 const FEW = 40
 const CHUNK = 5000
 const MATCHABLE = kindList(k => k.matchable)
-const MONEY = kindList(k => k.money)
 
 /** In SQL: whether a bank line settles something. */
 export const settledBy = (kind: string, ref: string) =>
@@ -291,30 +290,7 @@ export async function matcherFor(
       { date: d2, amount: a2 },
     ].filter((d): d is { date: string; amount: number } => d.date !== null && d.amount !== null),
   }))
-  const out = [...new Set(lines.filter(l => l.amount < 0).map(l => -l.amount))]
-  const back = await refundsBack(database, currency, lines)
-  const returnable = out.length
-    ? await database.select<
-        Omit<Returnable, 'references' | 'iban' | 'name'> & {
-          reference: string | null
-          iban: string | null
-          name: string | null
-          collected: unknown
-        }
-      >(
-        `
-    SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
-      (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
-      WHERE m.item_id = i.id) AS reference, l.iban, l.name,
-      EXISTS (SELECT 1 FROM collection k WHERE k.receipt_item_id = i.id) AS collected
-    FROM item i
-    LEFT JOIN bank_match b ON b.id = (SELECT MAX(t.match_id) FROM bank_match_target t
-      WHERE t.kind = 'receipt' AND t.ref_id = i.id)
-    LEFT JOIN bank_line l ON l.id = b.line_id WHERE i.kind IN (${MONEY})
-      AND i.currency = :currency AND i.amount IN (:out) AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) ORDER BY i.id DESC LIMIT 500`,
-        { currency, out },
-      )
-    : []
+  const returnable = await returnableOf(database, settings, currency, lines)
   const habits = await database.select<Habit>(
     `SELECT customer_id AS customerId, kind, amount, times FROM payer_habit
       ${lines.length <= FEW ? 'WHERE customer_id IN (:owners)' : ''}`,
@@ -329,16 +305,7 @@ export async function matcherFor(
     learnt,
     habits,
     rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),
-    returnable: [
-      ...back,
-      ...returnable.map(({ reference, iban, name, collected, ...r }) => ({
-        ...r,
-        ...(Number(collected) ? { fee: settings.paymentPolicy.returnFee } : {}),
-        iban: iban ?? '',
-        name: name ?? '',
-        references: (reference ?? '').split(/\s+/).filter(Boolean),
-      })),
-    ],
+    returnable,
     closed: key => closed.get(key),
     settled: (id, amount) => settled.get(`${id} ${amount}`) ?? [],
     graceDays: settings.receiptPolicy.discountGraceDays,

@@ -172,15 +172,45 @@ async function announce(
   return sent!.letter
 }
 
+type QueueConfirm = (
+  database: Handle,
+  personId: number,
+  ask: { run: number; version: number },
+) => Promise<number>
+
+/** More collections than this are confirmed by a job. */
+const AT_ONCE = 400
+
 export async function confirmCollection(
   database: Handle,
   actor: Actor,
   runId: number,
   version: number,
   idempotency?: Idempotency,
+  queue?: QueueConfirm,
 ): Promise<CollectionRun> {
-  await perform(database, actor, confirmCollectionCommand, { id: runId, version }, idempotency)
+  const run = await readRun(database, runId)
+  if (queue && run.state === 'proposed' && run.job === null && run.totals.collections > AT_ONCE) {
+    const jobId = await queue(database, actor.id, { run: runId, version })
+    await database.run('UPDATE collection_run SET job_id = :jobId WHERE id = :runId', { runId, jobId })
+    return readRun(database, runId)
+  }
+  if (run.job === null)
+    await perform(database, actor, confirmCollectionCommand, { id: runId, version }, idempotency)
   return readRun(database, runId)
+}
+
+/** The confirmation of a large collection, by a job; stopped, nothing of it stays. */
+export async function confirmLargeCollection(
+  database: Handle,
+  actor: Actor,
+  ask: { run: number; version: number },
+  told: (step: string, done: number, total: number) => Promise<void>,
+): Promise<{ collections: number }> {
+  await told('announcing', 0, 1)
+  await perform(database, actor, confirmCollectionCommand, { id: ask.run, version: ask.version })
+  const { totals } = await readRun(database, ask.run)
+  return { collections: totals.collections }
 }
 
 /** What will be posted on the day of collection, if nothing changes until then: for the Proof. */

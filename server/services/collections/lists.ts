@@ -276,6 +276,7 @@ const listCells = z.object({
   state: z.enum(['proposed', 'confirmed', 'discarded']),
   by: cell.text,
   confirmedBy: cell.text.nullable(),
+  job: cell.whole.nullable(),
   collections: cell.sum,
   amount: cell.sum,
 })
@@ -285,7 +286,7 @@ export async function listRuns(database: Handle, q: { limit: number; cursor?: st
   const rows = await database.rows(
     listCells,
     `SELECT x.id, x.version, x.collectOn, x.dueBy, x.madeOn, x.scheme, x.againOf, x.account, x.state, x.by,
-      x.confirmedBy, COUNT(k.id) AS collections, COALESCE(SUM(k.amount), 0) AS amount
+      x.confirmedBy, x.job, COUNT(k.id) AS collections, COALESCE(SUM(k.amount), 0) AS amount
       FROM (${RUN} ${cursor ? 'WHERE r.id < :lastId' : ''} ORDER BY r.id DESC LIMIT ${q.limit + 1}) x
       LEFT JOIN collection k ON k.run_id = x.id AND k.state NOT IN ('dropped', 'refused')
       GROUP BY x.id ORDER BY x.id DESC`,

@@ -1,138 +1,122 @@
 import { z } from 'zod'
 import { id, isoDate } from '../../../contract/common'
 import type { CollectionRow } from '../../../contract/collections'
-import { isWithinWindow, presentAgainOn, type CollectionState, type Scheme } from '../../../core/collections'
-import { decided, refuse, refused } from '../../../core/ledger'
-import { actionFor, reasonLabel, type PaymentPolicy, type ReturnAction } from '../../../core/payments'
-import { linesWhereMoneyIs, reverse } from '../../../core/receipts'
-import type { Handle } from '../../db/handle'
+import { postReturns, type CollectionState, type Scheme } from '../../../core/collections'
+import { refused, type Chart } from '../../../core/ledger'
+import { actionFor, reasonLabel, type ReturnAction } from '../../../core/payments'
+import { linesWhereMoneyIs } from '../../../core/receipts'
+import { chunksOf, type Handle } from '../../db/handle'
 import { audit, readSettings, type Settings } from '../../db/settings'
 import { command, perform, type By, type Idempotency } from '../../ledger/command'
-import { loadLines, loadState } from '../../ledger/load'
+import { loadLinesOf, loadState } from '../../ledger/load'
 import { notFound, ProblemError } from '../common/problems'
-import { findCustomer } from '../accounts/customers'
 import { prove } from '../books/proof'
-import { ownAccount } from '../payments/files'
 import type { Actor } from '../people/scope'
 import { readCollection } from './lists'
 import { suspendMandate } from './mandates'
-import { keepWorked, runRow, workOut } from './runs'
 
-interface Row {
+export interface Row {
   id: number
   number: string
   customerId: number
-  customer: string
   controllerId: number | null
   mandateId: number
   mandate: string
   scheme: Scheme
   state: CollectionState | 'proposed'
-  amount: number
   collectOn: string
   receiptId: number | null
-  met: number
   times: number
   backCode: string
   backDone: ReturnAction | ''
 }
 
-async function rowOf(db: Handle, collectionId: number): Promise<Row> {
-  const [row] = await db.select<Row>(
-    `SELECT k.id, k.number, k.customer_id AS customerId, c.number AS customer, c.controller_id AS controllerId,
-      m.id AS mandateId, m.reference AS mandate, m.scheme, k.state, k.amount, k.collect_on AS collectOn,
-      k.receipt_item_id AS receiptId, k.back_code AS backCode, k.back_done AS backDone,
-      COALESCE((SELECT MAX(r.met) FROM receipt_means r WHERE r.item_id = k.receipt_item_id), 0) AS met,
-      k.times
+async function rowsOf(db: Handle, collectionIds: readonly number[]): Promise<Row[]> {
+  const rows = await db.select<Row>(
+    `SELECT k.id, k.number, k.customer_id AS customerId, c.controller_id AS controllerId,
+      m.id AS mandateId, m.reference AS mandate, m.scheme, k.state, k.collect_on AS collectOn,
+      k.receipt_item_id AS receiptId, k.back_code AS backCode, k.back_done AS backDone, k.times
       FROM collection k JOIN customer c ON c.id = k.customer_id JOIN mandate m ON m.id = k.mandate_id
-      WHERE k.id = :collectionId`,
-    { collectionId },
+      WHERE k.id IN (:collectionIds) ORDER BY k.id`,
+    { collectionIds },
   )
-  if (!row) throw notFound(`collection ${collectionId}`)
-  return row
+  const missing = collectionIds.find(wanted => !rows.some(r => r.id === wanted))
+  if (missing !== undefined) throw notFound(`collection ${missing}`)
+  return rows
 }
 
+export async function rowOf(db: Handle, collectionId: number): Promise<Row> {
+  const [row] = await rowsOf(db, [collectionId])
+  return row!
+}
+
+/** The lines to mirror for receipts: what the bank has shown goes back through clearing. */
+async function linesToMirror(db: Handle, chart: Chart, receiptIds: readonly number[]) {
+  const banks = await db.select<{ account: string }>('SELECT account FROM bank_account')
+  const accounts = new Set(banks.map(b => b.account))
+  const lines = await loadLinesOf(db, receiptIds)
+  return new Map([...lines].map(([itemId, own]) => [itemId, linesWhereMoneyIs(chart, accounts, [], own)]))
+}
+
+const oneReturn = z.object({
+  id,
+  code: z.string().regex(/^[A-Z0-9]{0,4}$/),
+  on: isoDate.optional(),
+  fee: z.int().min(0).optional(),
+  text: z.string().max(200).default(''),
+})
+
 /**
- * A collection that was posted comes back: its receipt is reversed, its items are open again at their due
- * dates, and the house's fee is charged on. Where the bank has shown the money, it goes back through
+ * Collections that were posted come back: their receipts are reversed, their items are open again at their
+ * due dates, and the house's fee is charged on. Where the bank has shown the money, it goes back through
  * clearing, and the bank's own line settles that.
  */
 export const returnCommand = command({
   name: 'collections.return',
   ability: 'collections.run',
-  input: z.object({
-    id,
-    code: z.string().regex(/^[A-Z0-9]{0,4}$/),
-    on: isoDate.optional(),
-    fee: z.int().min(0).optional(),
-    text: z.string().max(200).default(''),
+  input: z.object({ returns: z.array(oneReturn).min(1) }),
+  locks: async (db, input) => ({
+    customers: [...new Set((await rowsOf(db, idsOf(input))).map(r => r.customerId))],
   }),
-  locks: async (db, input) => ({ customers: [(await rowOf(db, input.id)).customerId] }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
-    const row = await rowOf(db, input.id)
-    const lines = row.receiptId === null ? [] : await loadLines(db, row.receiptId)
-    const banks = await db.select<{ account: string }>('SELECT account FROM bank_account')
-    const ledger = await loadState(
-      db,
-      {
-        customerIds: [row.customerId],
-        itemIds: row.receiptId === null ? [] : [row.receiptId],
-        linksOf: row.receiptId === null ? [] : [row.receiptId],
-      },
-      settings,
-    )
-    const date = input.on ?? settings.today
-    return {
-      row,
-      settings,
-      ledger,
-      date,
-      customer: await findCustomer(db, row.customer, {}),
-      lines: linesWhereMoneyIs(ledger.chart, new Set(banks.map(b => b.account)), [], lines),
-    }
-  },
-  decide: ({ row, ledger, lines, date, settings }, input) => {
-    if (row.state !== 'collected' || row.receiptId === null)
-      return refused([
-        refuse(
-          'return.state',
-          'id',
-          row.state === 'returned'
-            ? `${row.number} came back before`
-            : `${row.number} is ${row.state}: it was not collected`,
-          'reload to see what became of it',
-        ),
-      ])
-    if (!isWithinWindow(row.collectOn, row.scheme, input.code, date))
-      return refused([
-        refuse(
-          'return.window',
-          'on',
-          `${row.number} was collected on ${row.collectOn}: the time to send it back for ${input.code} is over`,
-          'if the bank took the money all the same, match its line as a return of the receipt',
-        ),
-      ])
-    const amount = input.fee ?? settings.paymentPolicy.returnFee
-    return decided(
-      reverse(ledger, {
-        itemId: row.receiptId,
-        date,
-        reason: `Direct debit returned: ${reasonLabel(input.code)}`,
-        lines,
-        ...(amount ? { fee: { amount, baseAmount: amount } } : {}),
-      }),
-    )
-  },
-  after: async ({ db, input, state, actor }) => {
-    await noteReturn(db, actor, state.settings, state.row, {
-      code: input.code,
-      on: state.date,
-      text: input.text,
+    const rows = await rowsOf(db, idsOf(input))
+    const receipts = rows.flatMap(r => (r.receiptId === null ? [] : [r.receiptId]))
+    const customerIds = [...new Set(rows.map(r => r.customerId))]
+    const ledger = await loadState(db, { customerIds, itemIds: receipts, linksOf: receipts }, settings)
+    const lines = await linesToMirror(db, ledger.chart, receipts)
+    const byId = new Map(rows.map(r => [r.id, r]))
+    const returns = input.returns.map(ask => {
+      const row = byId.get(ask.id)!
+      return {
+        row,
+        ...{ id: row.id, number: row.number, state: row.state, scheme: row.scheme, collectOn: row.collectOn },
+        ...{ receiptId: row.receiptId, lines: lines.get(row.receiptId ?? 0) ?? [] },
+        ...{ code: ask.code, date: ask.on ?? settings.today, text: ask.text },
+        fee: ask.fee ?? settings.paymentPolicy.returnFee,
+      }
     })
-    return { id: input.id }
+    return { ledger, settings, returns }
   },
-  about: input => `collection ${input.id}`,
+  decide: ({ ledger, returns }) => {
+    const { postings, refusals } = postReturns(ledger, returns)
+    return refusals.length ? refused(refusals) : { ok: true, postings, facts: null }
+  },
+  after: async ({ db, state, actor }) => {
+    await noteReturns(
+      db,
+      actor,
+      state.settings,
+      state.returns.map(({ row, code, date, text }) => ({ row, code, on: date, text })),
+    )
+    return { ids: state.returns.map(r => r.id) }
+  },
+  tell: ({ input }) =>
+    input.returns.length === 1 ? input.returns[0] : { collections: input.returns.length },
+  about: ({ returns }) =>
+    returns.length === 1 ? `collection ${returns[0]!.id}` : `${returns.length} collections`,
 })
+
+const idsOf = (input: { returns: readonly { id: number }[] }): number[] => input.returns.map(r => r.id)
 
 interface Back {
   code: string
@@ -140,47 +124,46 @@ interface Back {
   text: string
 }
 
-/** Keeps that a collection came back, and does what can be done at once. */
-async function noteReturn(
+type NotedReturn = Back & { row: Row }
+
+/** Keeps that collections came back, and does what can be done at once. */
+async function noteReturns(
   db: Handle,
   actor: { id: number },
   settings: Settings,
-  row: Row,
-  back: Back,
+  returns: readonly NotedReturn[],
 ): Promise<void> {
-  const state = row.state === 'collected' ? 'returned' : 'refused'
-  await db.run(
-    `UPDATE collection SET state = :state, back_code = :code, back_on = :on, back_why = :text WHERE id = :id`,
-    { id: row.id, state, code: back.code, on: back.on, text: back.text.slice(0, 200) },
+  for (const { row, code, on, text } of returns) {
+    const state = row.state === 'collected' ? 'returned' : 'refused'
+    await db.run(
+      `UPDATE collection SET state = :state, back_code = :code, back_on = :on, back_why = :text WHERE id = :id`,
+      { id: row.id, state, code, on, text: text.slice(0, 200) },
+    )
+    const action = actionFor(code, settings.paymentPolicy.returnActions)
+    if (action === 'stop' || action === 'correct')
+      await suspendMandate(db, actor, row.mandateId, `${row.number} came back: ${reasonLabel(code)}`)
+    await audit(db, actor.id, 'collection', row.number, row.state, `${state}: ${code} ${text}`.trim())
+  }
+  await db.insert(
+    'message',
+    returns.map(one => taskOf(actor, settings, one)),
   )
-  const action = actionFor(back.code, settings.paymentPolicy.returnActions)
-  if (action === 'stop' || action === 'correct')
-    await suspendMandate(db, actor, row.mandateId, `${row.number} came back: ${reasonLabel(back.code)}`)
-  await tell(db, actor, settings, row, back.code)
-  await audit(db, actor.id, 'collection', row.number, row.state, `${state}: ${back.code} ${back.text}`.trim())
 }
 
 /** A task for who looks after the account. */
-async function tell(
-  db: Handle,
-  actor: { id: number },
-  settings: Settings,
-  row: Row,
-  code: string,
-): Promise<void> {
+function taskOf(actor: { id: number }, settings: Settings, { row, code }: NotedReturn) {
   const what = row.state === 'collected' ? 'came back' : 'was refused'
-  await db.insert('message', [
-    {
-      customer_id: row.customerId,
-      about: 'account',
-      about_id: null,
-      to_id: row.controllerId ?? actor.id,
-      text: `Direct debit ${row.number} ${what}: ${reasonLabel(code).toLowerCase()}. Its items are open again.`,
-      on_date: settings.today,
-      due: settings.today,
-      person_id: actor.id,
-    },
-  ])
+  const why = reasonLabel(code).toLowerCase()
+  return {
+    customer_id: row.customerId,
+    about: 'account',
+    about_id: null,
+    to_id: row.controllerId ?? actor.id,
+    text: `Direct debit ${row.number} ${what}: ${why}. Its items are open again.`,
+    on_date: settings.today,
+    due: settings.today,
+    person_id: actor.id,
+  }
 }
 
 export interface ReturnAsk {
@@ -199,43 +182,69 @@ export async function returnCollection(
   idempotency?: Idempotency,
 ): Promise<CollectionRow> {
   const before = await rowOf(database, collectionId)
-  if (before.state === 'sent') await refuseCollection(database, actor, collectionId, ask)
-  else await perform(database, actor, returnCommand, { id: collectionId, ...ask }, idempotency)
+  if (before.state === 'sent') await refuseCollections(database, actor, [{ id: collectionId, ...ask }])
+  else await perform(database, actor, returnCommand, { returns: [{ id: collectionId, ...ask }] }, idempotency)
   return readCollection(database, collectionId)
 }
 
-/** The bank will not collect: nothing was posted, so the items are simply free again. */
-async function refuseCollection(
+/** So many are posted in one transaction. */
+const AT_ONCE = 500
+
+/**
+ * Many at once, as a bank tells them. What came back before, or was never with the bank, is left as it is,
+ * so that an answer that was cut off in the middle goes on where it stopped.
+ */
+export async function returnCollections(
   database: Handle,
   actor: Actor,
-  collectionId: number,
-  ask: ReturnAsk,
+  asks: readonly (ReturnAsk & { id: number })[],
+): Promise<void> {
+  // A bank may tell of one twice: the first counts.
+  const once = [...new Map([...asks].reverse().map(a => [a.id, a])).values()].reverse()
+  for (const some of chunksOf(once, AT_ONCE)) {
+    const rows = await rowsOf(
+      database,
+      some.map(a => a.id),
+    )
+    const inState = (state: Row['state']) => {
+      const ids = new Set(rows.filter(r => r.state === state).map(r => r.id))
+      return some.filter(a => ids.has(a.id))
+    }
+    const [sent, collected] = [inState('sent'), inState('collected')]
+    if (sent.length) await refuseCollections(database, actor, sent)
+    if (collected.length) await perform(database, actor, returnCommand, { returns: collected })
+  }
+}
+
+/** The bank will not collect: nothing was posted, so the items are simply free again. */
+async function refuseCollections(
+  database: Handle,
+  actor: Actor,
+  asks: readonly (ReturnAsk & { id: number })[],
 ): Promise<void> {
   const settings = await readSettings(database)
+  const ids = asks.map(a => a.id)
   await database.transaction(async tx => {
-    const [held] = await tx.select<{ state: string }>(
-      'SELECT state FROM collection WHERE id = :id FOR UPDATE',
-      {
-        id: collectionId,
-      },
+    await tx.select('SELECT id FROM collection WHERE id IN (:ids) ORDER BY id FOR UPDATE', { ids })
+    const rows = await rowsOf(tx, ids)
+    const gone = rows.find(r => r.state !== 'sent')
+    if (gone)
+      throw new ProblemError(409, 'Changed meanwhile', `${gone.number} is not with the bank any more: reload`)
+    const byId = new Map(rows.map(r => [r.id, r]))
+    await noteReturns(
+      tx,
+      actor,
+      settings,
+      asks.map(({ id: collectionId, code, on, text }) => ({
+        row: byId.get(collectionId)!,
+        ...{ code, on: on ?? settings.today, text: text ?? '' },
+      })),
     )
-    if (held?.state !== 'sent')
-      throw new ProblemError(
-        409,
-        'Changed meanwhile',
-        'this collection is not with the bank any more: reload',
-      )
-    const row = await rowOf(tx, collectionId)
-    await noteReturn(tx, actor, settings, row, {
-      code: ask.code,
-      on: ask.on ?? settings.today,
-      text: ask.text ?? '',
-    })
   })
 }
 
 export const proveReturn = (database: Handle, actor: Actor, collectionId: number, ask: ReturnAsk) =>
-  prove(database, actor, returnCommand, { id: collectionId, ...ask })
+  prove(database, actor, returnCommand, { returns: [{ id: collectionId, ...ask }] })
 
 /**
  * Receipts came back, by a bank line or by hand: those of collections are told so, with the code. Their
@@ -247,94 +256,19 @@ export async function noteReturnedReceipts(
   returned: readonly (Back & { itemId: number })[],
 ): Promise<void> {
   if (!returned.length) return
-  const found = await tx.select<{ id: number; itemId: number }>(
-    `SELECT id, receipt_item_id AS itemId FROM collection WHERE receipt_item_id IN (:items) AND state = 'collected'`,
+  const found = await tx.select<{ id: number }>(
+    `SELECT id FROM collection WHERE receipt_item_id IN (:items) AND state = 'collected'`,
     { items: returned.map(r => r.itemId) },
   )
   if (!found.length) return
-  const settings = await readSettings(tx)
-  for (const { id: collectionId, itemId } of found) {
-    const { code, on, text } = returned.find(r => r.itemId === itemId)!
-    const row = await rowOf(tx, collectionId)
-    await noteReturn(tx, { id: actorId }, settings, row, { code, on, text })
-  }
-}
-
-/** Whether a collection that came back may be presented again. */
-export const mayComeAgain = (row: { times: number }, policy: PaymentPolicy): boolean =>
-  row.times < policy.againTimes
-
-/**
- * What is done about a collection that came back. `again` prepares a run of it, which a person confirms; the
- * rest is noted, and a mandate is stopped where that is what was chosen.
- */
-export async function workReturn(
-  database: Handle,
-  actor: Actor,
-  collectionId: number,
-  action: ReturnAction,
-): Promise<{ collection: CollectionRow; run: number | null }> {
-  const settings = await readSettings(database)
-  const run = await database.transaction(async tx => {
-    await tx.select('SELECT id FROM collection WHERE id = :id FOR UPDATE', { id: collectionId })
-    const row = await rowOf(tx, collectionId)
-    if (row.state !== 'returned' && row.state !== 'refused')
-      throw new ProblemError(409, 'Did not come back', `${row.number} is ${row.state}`)
-    if (row.backDone)
-      throw new ProblemError(409, 'Worked', `${row.number} was worked meanwhile: reload the list`)
-    if (action === 'again' && !mayComeAgain(row, settings.paymentPolicy))
-      throw new ProblemError(
-        409,
-        'Often enough',
-        `${row.number} was presented again ${row.times} times: Setup allows no more`,
-        [{ path: 'action', message: 'often enough', satisfy: 'chase it, or stop the mandate' }],
-      )
-    await tx.run('UPDATE collection SET back_done = :action WHERE id = :id', { id: collectionId, action })
-    if (action === 'stop' || action === 'correct')
-      await suspendMandate(tx, actor, row.mandateId, `${row.number} came back: ${reasonLabel(row.backCode)}`)
-    await audit(tx, actor.id, 'collection', row.number, row.state, action)
-    return action === 'again' ? presentAgain(tx, actor, settings, row) : null
-  })
-  return { collection: await readCollection(database, collectionId), run }
-}
-
-/** A run of what came back: several of a day share one. */
-async function presentAgain(tx: Handle, actor: Actor, settings: Settings, row: Row): Promise<number> {
-  const day = presentAgainOn(settings.today, settings.paymentPolicy.againWeekday)
-  const [there] = await tx.select<{ id: number; againOf: string }>(
-    `SELECT id, again_of AS againOf FROM collection_run WHERE state = 'proposed' AND collect_on = :day
-      AND again_of <> '[]' ORDER BY id LIMIT 1 FOR UPDATE`,
-    { day },
+  const rows = await rowsOf(
+    tx,
+    found.map(f => f.id),
   )
-  const account = await ownAccount(tx, { currency: 'EUR' })
-  const [fresh] = there
-    ? [there.id]
-    : await tx.insert('collection_run', [
-        {
-          collect_on: day,
-          due_by: day,
-          made_on: settings.today,
-          bank_account_id: account.id,
-          again_of: '[]',
-          person_id: actor.id,
-        },
-      ])
-  const againOf = [...(JSON.parse(there?.againOf ?? '[]') as number[]), row.id]
-  await tx.run('UPDATE collection_run SET again_of = :againOf, version = version + 1 WHERE id = :id', {
-    id: fresh!,
-    againOf: JSON.stringify(againOf),
-  })
-  const run = await runRow(tx, fresh!)
-  await tx.run(
-    `DELETE t FROM collection_item t JOIN collection k ON k.id = t.collection_id
-      WHERE k.run_id = :id AND k.customer_id = :customerId`,
-    { id: fresh!, customerId: row.customerId },
+  await noteReturns(
+    tx,
+    { id: actorId },
+    await readSettings(tx),
+    rows.map(row => ({ row, ...returned.find(r => r.itemId === row.receiptId)! })),
   )
-  for (const table of ['collection', 'collection_left_out'])
-    await tx.run(`DELETE FROM ${table} WHERE run_id = :id AND customer_id = :customerId`, {
-      id: fresh!,
-      customerId: row.customerId,
-    })
-  await keepWorked(tx, fresh!, await workOut(tx, settings, run, [row.customerId]))
-  return fresh!
 }

@@ -35,6 +35,8 @@ export interface RunRow {
   edits: Record<string, CollectionEdit>
   by: string
   confirmedBy: string | null
+  /** At work on it. */
+  job: number | null
 }
 
 const runCells = z.object({
@@ -51,13 +53,14 @@ const runCells = z.object({
   edits: cell.text,
   by: cell.text,
   confirmedBy: cell.text.nullable(),
+  job: cell.whole.nullable(),
 })
 
 export const RUN = `SELECT r.id, r.version, r.collect_on AS collectOn, r.due_by AS dueBy, r.made_on AS madeOn, r.scheme,
     r.again_of AS againOf, r.bank_account_id AS accountId, b.name AS account, r.state, r.edits, p.name AS \`by\`,
-    q.name AS confirmedBy
+    q.name AS confirmedBy, IF(j.state IN ('queued', 'running'), j.id, NULL) AS job
   FROM collection_run r JOIN bank_account b ON b.id = r.bank_account_id JOIN person p ON p.id = r.person_id
-    LEFT JOIN person q ON q.id = r.confirmed_by`
+    LEFT JOIN person q ON q.id = r.confirmed_by LEFT JOIN job j ON j.id = r.job_id`
 
 export async function runRow(database: Handle, id: number): Promise<RunRow> {
   const [row] = await database.rows(runCells, `${RUN} WHERE r.id = :id`, { id })

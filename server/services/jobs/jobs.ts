@@ -11,6 +11,7 @@ import { takeInbox } from '../banking/inbox'
 import { runStatements, type StatementRun } from '../letters/statements'
 import { dryRunAsk } from '../../../contract/reminders'
 import { runDry } from '../reminders/dryRun'
+import { confirmLargeCollection } from '../collections/confirm'
 import { confirmLarge } from '../reminders/confirm'
 import { workOut } from '../reminders/workOut'
 import { findActor } from '../people/people'
@@ -27,6 +28,7 @@ export type JobKind =
   | 'reminders-propose'
   | 'reminders-confirm'
   | 'reminders-dry-run'
+  | 'collections-confirm'
 type Work = (
   database: Handle,
   actor: Actor,
@@ -53,6 +55,8 @@ const WORK: Record<JobKind, Work> = {
   },
   'reminders-confirm': (database, actor, _upload, options, progress) =>
     confirmLarge(database, actor, options as { run: number; version: number }, progress),
+  'collections-confirm': (database, actor, _upload, options, progress) =>
+    confirmLargeCollection(database, actor, options as { run: number; version: number }, progress),
   'reminders-dry-run': (database, _actor, _upload, options, progress) =>
     runDry(database, dryRunAsk.parse(options), progress),
 }
@@ -73,6 +77,7 @@ const STOPPED: Record<JobKind, string> = {
   'reminders-propose': 'nothing was proposed',
   'reminders-confirm': 'nothing was posted or sent',
   'reminders-dry-run': 'nothing was kept of it',
+  'collections-confirm': 'nobody was told of a collection',
 }
 
 /** What is kept of a job that ended: its answer, or the problem that it is for who asked. */

@@ -14,7 +14,7 @@ import { StatementFault } from '../../../formats/statements'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { ProblemError } from '../common/problems'
-import { returnCollection } from '../collections/returns'
+import { returnCollections } from '../collections/returns'
 import { can } from '../../../core/people'
 import { actorWho } from '../people/people'
 import type { Actor } from '../people/scope'
@@ -166,11 +166,9 @@ async function workAnswer(
     return payments.length
   }
   const byId = new Map(payments.map(p => [p.endToEndId, p.id]))
-  for (const { endToEndId, code, text } of refused) {
-    const id = byId.get(endToEndId)!
-    if (file.kind === 'transfer') await refuseRefund(database, actor, id, { code, text })
-    else await refuseDebit(database, actor, file, id, { code, text })
-  }
+  const told = refused.map(({ endToEndId, code, text }) => ({ id: byId.get(endToEndId)!, code, text }))
+  if (file.kind === 'debit') await refuseDebits(database, actor, file, told)
+  else for (const { id, ...why } of told) await refuseRefund(database, actor, id, why)
   if (state)
     await database.transaction(async tx => {
       const held = await holdFile(tx, file.id, ['sending', 'sent', 'accepted', 'partly'])
@@ -198,27 +196,32 @@ async function giveBackCollected(
     `SELECT id FROM collection WHERE file_id = :id AND state = 'collected' ORDER BY id`,
     { id: file.id },
   )
-  for (const { id } of collected) await refuseDebit(database, actor, file, id, { code, text, fee: 0 })
+  await refuseDebits(
+    database,
+    actor,
+    file,
+    collected.map(({ id }) => ({ id, code, text, fee: 0 })),
+  )
 }
 
 /**
- * A collection that came back, or never was; one that is told again is left as it is. Whoever reads the
- * bank's answers may not always run collections: then it is posted in the name of who sent the file.
+ * Collections that came back, or never were. Whoever reads the bank's answers may not always run
+ * collections: then they are posted in the name of who sent the file.
  */
-async function refuseDebit(
+async function refuseDebits(
   database: Handle,
   actor: Actor,
   file: FileRow,
-  id: number,
-  why: { code: string; text: string; fee?: number },
+  told: readonly { id: number; code: string; text: string; fee?: number }[],
 ): Promise<void> {
-  const [row] = await database.select<{ state: string }>('SELECT state FROM collection WHERE id = :id', {
-    id,
-  })
-  if (row?.state !== 'sent' && row?.state !== 'collected') return
+  if (!told.length) return
   const may = can(actor.role, 'collections.run')
   const by = may ? actor : await actorWho(database, 'collections.run', file.sentBy)
-  await returnCollection(database, by, id, { ...why, code: why.code || NO_REASON })
+  await returnCollections(
+    database,
+    by,
+    told.map(t => ({ ...t, code: t.code || NO_REASON })),
+  )
 }
 
 /** Who sent a file that was refused whole gets a task, on the account of its first payment. */

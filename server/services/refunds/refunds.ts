@@ -30,6 +30,7 @@ const cells = z.object({
   fileId: cell.whole.nullable(),
   fileNumber: cell.text.nullable(),
   fileState: cell.text.nullable(),
+  slip: cell.text,
   chequeId: cell.whole.nullable(),
   chequeNumber: cell.text.nullable(),
   chequeOn: cell.day.nullable(),
@@ -37,12 +38,15 @@ const cells = z.object({
 })
 type Cells = z.output<typeof cells>
 
+/** Stands for the slip of the card terminal while it is asked. */
+export const CARD_ASKED = 'asked'
+
 /** In SQL, of a refund `f` and its item `i`. */
 export const REFUND_SETTLED = `EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund'
   AND t.ref_id = f.item_id AND t.live IS NOT NULL)`
 export const REFUND_GONE = 'EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = f.item_id)'
-/** Not paid, not taken back, and in no file: a transfer or card waits for a file, a cheque to be written. */
-export const REFUND_WAITS = `f.method IN ('transfer', 'cheque') AND f.file_id IS NULL AND NOT ${REFUND_GONE}
+/** Not paid, not taken back: a transfer waits for a file, a card for the terminal, a cheque to be written. */
+export const REFUND_WAITS = `f.method <> 'cash' AND f.card_slip = '' AND f.file_id IS NULL AND NOT ${REFUND_GONE}
   AND NOT ${REFUND_SETTLED} AND NOT EXISTS (SELECT 1 FROM refund_cheque w WHERE w.refund_item_id = f.item_id
     AND w.void_on IS NULL)`
 
@@ -50,7 +54,7 @@ const REFUND = `SELECT i.id, i.number, c.number AS customerNumber, c.name AS cus
     f.method, i.currency, i.amount, f.iban, f.holder, i.text, f.reason, f.reason_text AS reasonText,
     (SELECT v.posting_date FROM item v WHERE v.reverses_item_id = i.id) AS reversedOn,
     ${REFUND_SETTLED} AS settled, p.id AS fileId, p.number AS fileNumber, p.state AS fileState,
-    q.id AS chequeId, q.number AS chequeNumber, q.issued_on AS chequeOn, w.name AS \`by\`
+    f.card_slip AS slip, q.id AS chequeId, q.number AS chequeNumber, q.issued_on AS chequeOn, w.name AS \`by\`
   FROM refund f JOIN item i ON i.id = f.item_id JOIN customer c ON c.id = i.customer_id
     JOIN person w ON w.id = i.person_id LEFT JOIN payment_file p ON p.id = f.file_id
     LEFT JOIN refund_cheque q ON q.refund_item_id = f.item_id AND q.void_on IS NULL`
@@ -65,8 +69,7 @@ function stateOf(row: Cells): Pick<RefundRow, 'state' | 'told'> {
   if (row.settled) return { state: 'settled', told: 'seen on the bank statement' }
   if (row.chequeNumber !== null)
     return { state: 'sent', told: `cheque ${row.chequeNumber} of ${row.chequeOn}, not cashed yet` }
-  if (row.method === 'card')
-    return { state: 'sent', told: 'given to the card terminal, awaited from the bank' }
+  if (row.method === 'card') return cardState(row.slip)
   if (row.fileNumber !== null) {
     const words = FILE_STATES[row.fileState as FileState].toLowerCase()
     return {
@@ -77,6 +80,13 @@ function stateOf(row: Cells): Pick<RefundRow, 'state' | 'told'> {
   return row.method === 'cheque'
     ? { state: 'cheque', told: 'its cheque is not written yet' }
     : { state: 'waits', told: 'waits for a file' }
+}
+
+function cardState(slip: string): Pick<RefundRow, 'state' | 'told'> {
+  if (slip === '') return { state: 'waits', told: 'waits for the card terminal' }
+  if (slip === CARD_ASKED)
+    return { state: 'waits', told: 'the card terminal was asked and its answer was lost: ask again' }
+  return { state: 'sent', told: `paid by the card terminal, slip ${slip}, awaited from the bank` }
 }
 
 async function creditsOf(

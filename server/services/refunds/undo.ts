@@ -6,7 +6,7 @@ import { reverse } from '../../../core/receipts'
 import { decided, refuse, refused } from '../../../core/ledger'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { command, perform, type By, type Idempotency } from '../../ledger/command'
+import { command, LedgerRefused, perform, type By, type Idempotency } from '../../ledger/command'
 import { loadLines, loadState } from '../../ledger/load'
 import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
@@ -21,12 +21,14 @@ interface Row {
   fileNumber: string | null
   fileState: FileState | null
   settled: number
+  /** Of the card terminal; empty while it was not asked. */
+  slip: string
   cheque: string | null
 }
 
 async function rowOf(db: Handle, itemId: number): Promise<Row> {
   const [row] = await db.select<Row>(
-    `SELECT f.item_id AS itemId, i.customer_id AS customerId, i.person_id AS madeBy, i.number, f.file_id AS fileId,
+    `SELECT f.item_id AS itemId, f.card_slip AS slip, i.customer_id AS customerId, i.person_id AS madeBy, i.number, f.file_id AS fileId,
       p.number AS fileNumber, p.state AS fileState,
       EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund' AND t.ref_id = f.item_id
         AND t.live IS NOT NULL) AS settled,
@@ -57,6 +59,13 @@ function stopOf(row: Row, byBank: boolean) {
       row.fileState === 'made'
         ? 'take the file back first'
         : 'the bank may still pay it: wait for its answer',
+    )
+  if (!byBank && row.slip !== '')
+    return refuse(
+      'refund.card-asked',
+      'id',
+      `the card terminal was asked for ${row.number}`,
+      'give what waits to the terminal again: it tells what became of it',
     )
   if (row.cheque !== null)
     return refuse(
@@ -146,21 +155,25 @@ export async function undoRefund(
 }
 
 /**
- * The bank will not pay a refund: its credit is open again, and who made the refund gets a task. A refund
- * that was taken back before is left as it is.
+ * The bank, or the card terminal, will not pay a refund: its credit is open again, and who made the refund
+ * gets a task. A refund that was taken back before is left as it is.
  */
 export async function refuseRefund(
   database: Handle,
   actor: Actor,
   itemId: number,
-  why: { code: string; text: string },
+  why: { code: string; text: string; by?: string },
 ): Promise<boolean> {
   const [gone] = await database.select('SELECT 1 AS x FROM item WHERE reverses_item_id = :itemId', { itemId })
   if (gone) return false
-  const reason = `The bank did not pay: ${reasonLabel(why.code)}${why.text ? `, ${why.text}` : ''}`.slice(
-    0,
-    200,
-  )
-  await perform(database, actor, undoRefundCommand, { id: itemId, reason, code: why.code, byBank: true })
-  return true
+  const told = `${reasonLabel(why.code)}${why.text ? `, ${why.text}` : ''}`
+  const reason = `The ${why.by ?? 'bank'} did not pay: ${told}`.slice(0, 200)
+  try {
+    await perform(database, actor, undoRefundCommand, { id: itemId, reason, code: why.code, byBank: true })
+    return true
+  } catch (error) {
+    // Somebody else told it at the same moment.
+    if (error instanceof LedgerRefused && error.refusals.some(r => r.rule === 'reverse.once')) return false
+    throw error
+  }
 }

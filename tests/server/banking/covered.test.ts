@@ -105,6 +105,23 @@ describe('covered and settled', () => {
     expect(settled!.match!.told).toContain('R-000001')
     await agrees()
   })
+  test('the bank sends more back than it had: what it keeps for itself is our expense', async () => {
+    const a = await receive('transfer', 50_000, 'TX-1')
+    await take([line(50_000, { ...on, text: 'TX-1' })], { from: TODAY, to: TODAY })
+    const { number } = await readReceipt(books.database, a)
+    await take([line(-50_350, { ...on, text: `RETURN ${number}`, returnReason: 'AC04' })], {
+      ...{ from: TODAY, to: TODAY },
+    })
+    const [l] = await lines()
+    expect(l!.proposal).toMatchObject({ action: { kind: 'return', itemId: a, charge: 350 } })
+    const back = (charge: number) =>
+      accept(l!.id, { action: { kind: 'return', itemId: a, reason: 'Returned, AC04', fee: 0, charge } })
+    expect(await refusal(back(0))).toBe('bank.return')
+    await back(350)
+    expect(await readReceipt(books.database, a)).toMatchObject({ state: 'reversed' })
+    expect([await balance('1220'), await balance('1200'), await balance('6850')]).toEqual([0, -350, 350])
+    await agrees()
+  })
   test('a cheque comes back: reversed from the bank with a fee, or met when it was reversed before', async () => {
     const a = await receive('cheque', 50_000, '005059')
     const b = await receive('cheque', 60_000, '005060')

@@ -7,6 +7,7 @@ import { writeSetting } from '../../../server/db/settings'
 import { verifyLedger } from '../../../server/ledger/verify'
 import { readExposure } from '../../../server/services/exposure/exposure'
 import { advanceClock } from '../../../server/services/setup/clock'
+import { queueJob, readJob, runNextJob } from '../../../server/services/jobs/jobs'
 import { collectDue } from '../../../server/services/collections/collect'
 import { confirmCollection, proveCollection } from '../../../server/services/collections/confirm'
 import { discardRun, dropCollection } from '../../../server/services/collections/drop'
@@ -20,7 +21,8 @@ import {
   setMandateState,
 } from '../../../server/services/collections/mandates'
 import { importMandates } from '../../../server/services/collections/mandateImport'
-import { returnCollection, workReturn } from '../../../server/services/collections/returns'
+import { returnCollection } from '../../../server/services/collections/returns'
+import { workReturn } from '../../../server/services/collections/rework'
 import { editRun, proposeRun, readRun } from '../../../server/services/collections/runs'
 import { takeAnswer } from '../../../server/services/payments/answers'
 import { sendFile, takeFileBack } from '../../../server/services/payments/send'
@@ -523,4 +525,36 @@ test('edited, discarded, dropped: two people, one proposal; the Clock collects b
   await advanceClock(books.database, books.actor)
   expect((await all()).map(c => c.state).sort()).toEqual(['collected', 'dropped', 'dropped', 'dropped'])
   expect(await refusal(propose({ collectOn: '2026-12-25' }))).toMatch(/^Not a collection/)
+})
+
+test('a large collection is announced by a job, once, however often it is asked for', async () => {
+  const many = Array.from({ length: 405 }, (_, n) => `M${n}`)
+  await customers(
+    books,
+    `number,name,country,currency\n${many.map(m => `${m},Mill ${m},IE,EUR`).join('\n')}\n`,
+  )
+  const invoices = many.map(m => `${m}-1,invoice,${m},2026-10-20,2026-11-19,EUR,10.00`)
+  await documents(books, `number,kind,customer,date,due_date,currency,amount\n${invoices.join('\n')}\n`)
+  await books.database.run(`UPDATE customer SET method = 'direct-debit' WHERE number LIKE 'M%'`)
+  await books.database.run(
+    `INSERT INTO mandate (customer_id, reference, scheme, used_for, signed_on, iban, bic, holder, person_id)
+      SELECT id, CONCAT('MM-', number), 'CORE', 'recurring', '2026-01-15', 'IE29AIBK93115212345678', '', name, 1
+      FROM customer WHERE number LIKE 'M%'`,
+  )
+  const run = await propose()
+  expect(run.totals.collections).toBeGreaterThan(400)
+  const ask = () =>
+    confirmCollection(books.database, books.actor, run.id, run.version, undefined, (db, personId, wanted) =>
+      queueJob(db, personId, 'collections-confirm', wanted, Buffer.alloc(0)),
+    )
+  const waits = await ask()
+  expect(waits).toMatchObject({ state: 'proposed', job: expect.any(Number) as unknown })
+  expect((await ask()).job).toBe(waits.job)
+  await runNextJob(books.database)
+  expect(await readJob(books.database, waits.job!, books.actor)).toMatchObject({
+    ...{ state: 'done', result: { collections: run.totals.collections } },
+  })
+  const confirmed = await readRun(books.database, run.id)
+  expect(confirmed).toMatchObject({ state: 'confirmed', job: null, confirmedBy: 'Sam Over' })
+  expect(confirmed.totals.byState).toMatchObject([{ state: 'announced', count: run.totals.collections }])
 })

@@ -10,13 +10,16 @@ import { deliverFiles, readFile } from '../../../server/services/payments/files'
 import { sendFile, takeFileBack } from '../../../server/services/payments/send'
 import { takeAnswer } from '../../../server/services/payments/answers'
 import { listCredits } from '../../../server/services/refunds/credits'
+import { payByCard } from '../../../server/services/refunds/cards'
 import { makeTransferFile } from '../../../server/services/refunds/files'
 import { listCheques, printCheque, voidCheque, writeCheque } from '../../../server/services/refunds/cheques'
 import { postLapse } from '../../../server/services/refunds/lapse'
 import { postRefunds } from '../../../server/services/refunds/post'
 import { listRefunds, readRefund } from '../../../server/services/refunds/refunds'
 import { undoRefund } from '../../../server/services/refunds/undo'
+import type { CardRefund, CardTerminal } from '../../../server/ports/cardTerminal'
 import type { Actor } from '../../../server/services/people/scope'
+import { simulatedTerminal } from '../../../simulators/cardTerminal'
 import { customers, documents, TODAY } from '../database'
 import { acceptFirst, agrees, balance, books, itemId, line, lines, refusal, take } from '../banking/bank'
 import { intents, postIntent } from '../post'
@@ -276,6 +279,73 @@ test('bad input: above the credit, twice, another account, not allowed, bank det
   await books.database.run(`UPDATE customer SET iban = '', bank_changed_by = NULL WHERE number = 'P1'`)
   expect(await ask({})).toBe('refund.account')
   expect(await balance('1230')).toBe(0)
+})
+
+test('back to the card: given to the terminal once, what it refuses is open again with a task', async () => {
+  const card = async (reference: string, amount: number) =>
+    (
+      await postIntent(
+        books.database,
+        books.actor,
+        await intents.receipt(books.database, {
+          ...{ customer: 'P2', currency: 'EUR', date: TODAY, onAccount: amount },
+          means: [{ means: 'card', amount, reference }],
+        }),
+      )
+    ).receipt!.id
+  const [paid, dead, lost] = [await card('C-1', 2500), await card('C-2', 3100), await card('C-3', 900)]
+  const back = (itemId: number, amount: number) => ({
+    ...{ customer: 'P2', method: 'card', credits: [{ itemId, amount }] },
+  })
+  const both = { ...back(paid, 2500), credits: [paid, dead].map(itemId => ({ itemId, amount: 100 })) }
+  expect(await refusal(post([both]))).toBe('refund.card-one')
+  await post([back(paid, 2500), back(dead, 3100), back(lost, 900)])
+  const asked: CardRefund[] = []
+  let reached = true
+  const terminal: CardTerminal = {
+    refund: async ask => {
+      asked.push(ask)
+      if (!reached) throw new Error('the line is down')
+      return ask.reference === 'C-2'
+        ? { taken: false, code: 'AC06', text: 'the card is blocked' }
+        : { taken: true, slip: `T-${ask.key}` }
+    },
+  }
+  const pay = () => payByCard(books.database, books.actor, terminal)
+  reached = false
+  await expect(pay()).rejects.toThrow('the line is down')
+  const first = (await listRefunds(books.database, { state: 'all', limit: 9 })).items.at(-1)!
+  // Whether the terminal paid is not known: nobody takes it back by hand.
+  expect(first).toMatchObject({ state: 'waits', told: expect.stringContaining('was lost') as unknown })
+  expect(await refusal(undoRefund(books.database, books.actor, first.id, 'no'))).toBe('refund.card-asked')
+  reached = true
+  const [one, two] = await Promise.all([pay(), pay()])
+  expect(one.paid + two.paid).toBe(2)
+  expect([...one.refused, ...two.refused]).toEqual([
+    { number: 'RF-00002', why: 'Account is blocked: the card is blocked' },
+  ])
+  expect(new Set(asked.map(a => `${a.key} ${a.reference} ${a.amount}`)).size).toBe(3)
+  expect((await refunds()).map(r => r[1])).toEqual(['sent', 'refused', 'sent'])
+  const tasks = await books.database.select<{ text: string }>(
+    `SELECT text FROM message WHERE text LIKE '%RF-00002%'`,
+  )
+  expect(tasks).toHaveLength(1)
+  expect(await pay()).toEqual({ paid: 0, refused: [] })
+  await take([line(-2500, { bookingDate: TODAY, valueDate: TODAY, text: 'CARD REFUND RF-00001' })])
+  for (const l of await lines()) await acceptFirst(l.id)
+  expect((await refunds()).at(-1)![1]).toBe('settled')
+  await agrees()
+})
+
+test('the simulated terminal answers the same refund once, and knows payments by their slip', async () => {
+  const terminal = simulatedTerminal(join(folder, 'terminal'))
+  const ask = (key: string, reference: string) =>
+    terminal.refund({ key, reference, amount: 100, currency: 'EUR' })
+  const references = Array.from({ length: 200 }, (_, n) => `S-${n}`)
+  const answers = await Promise.all(references.map(r => ask(`RF-${r}`, r)))
+  expect(await Promise.all(references.map(r => ask(`RF-${r}`, r)))).toEqual(answers)
+  expect(new Set(answers.map(a => a.taken))).toEqual(new Set([true, false]))
+  expect(await ask('RF-none', ' ')).toMatchObject({ taken: false, code: 'AC01' })
 })
 
 test('cheques: numbers in order, none twice, void and written again, cashed by the bank line', async () => {

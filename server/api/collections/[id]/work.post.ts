@@ -1,5 +1,5 @@
 import { collections } from '~~/contract/collections'
-import { workReturn } from '~~/server/services/collections/returns'
+import { workReturn } from '~~/server/services/collections/rework'
 
 export default endpoint(collections.work, ({ database, actor, params, body }) =>
   workReturn(database, actor, params.id, body.action),
