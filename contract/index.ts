@@ -1,6 +1,7 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
 import { attachments } from './attachments'
+import { badDebts } from './badDebts'
 import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
@@ -44,6 +45,7 @@ export const contract = {
   messages,
   inbox,
   attachments,
+  badDebts,
   disputes,
   measures,
   review,

@@ -126,6 +126,20 @@ const paymentPolicy = z.object({
       .describe('credits above this are never taken off, base minor units'),
   }),
 })
+const country = z.string().regex(/^[A-Z]{2}$/, { error: 'a country is two letters' })
+const reliefRule = z.object({
+  days: z.int().min(0).max(3650).nullable().describe('after the due date; null: age alone never gives it'),
+  reminded: z.int().min(0).max(20).describe('a reminder of this level must have been sent; 0 for none'),
+  insolvency: z.boolean().describe('an insolvency of the customer is enough by itself'),
+})
+const badDebtPolicy = z.object({
+  relief: z.object({
+    rest: reliefRule.nullable().describe('where no country says otherwise; null: never'),
+    byCountry: z.record(country, reliefRule.nullable()),
+  }),
+  smallMost: z.int().min(0).max(100_000_000).describe('a small balance, base minor units'),
+  smallDays: z.int().min(0).max(3650).describe('so many days late'),
+})
 const measureTargets = z
   .object({
     overdueShare: z.number().min(0).max(100),
@@ -176,6 +190,7 @@ export const settingsAnswer = z.object({
   reminderSchedule: reminderSchedule.nullable(),
   receiptPolicy,
   paymentPolicy,
+  badDebtPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
   access: access.nullable().describe('for those who may change it'),
@@ -233,6 +248,7 @@ export const setup = {
       measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
       paymentPolicy: paymentPolicy.optional().describe('how the house pays back and collects'),
+      badDebtPolicy: badDebtPolicy.optional().describe('how the house gives up claims'),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),
       access: access.optional().describe('needs the ability people.edit'),

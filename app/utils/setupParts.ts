@@ -68,6 +68,13 @@ export const SETUP_PARTS: readonly SetupPart[] = [
     needs: 'read',
   },
   {
+    key: 'losses',
+    title: 'Bad debts',
+    what: 'What counts as a small balance, and when the tax of a lost debt may be claimed back.',
+    words: 'bad debts write off small balances tax relief insolvency country',
+    needs: 'read',
+  },
+  {
     key: 'reminders',
     title: 'Reminders',
     what: 'Levels, days, fees, minimums and the texts of reminders.',

@@ -95,7 +95,7 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
 /**
  * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
  * `refund`: money that goes back to the customer. `lapse`: a small credit that nobody claimed, taken off the
- * account. `conversion`: the two sides of a payment in another currency than the item it pays.
+ * account. `recovery`: money for what was written off, taken off the account to income. `conversion`: the two sides of a payment in another currency than the item it pays.
  */
 const ROWS = {
   invoice: { ...document, label: 'Invoice', side: 'debit' },
@@ -119,6 +119,13 @@ const ROWS = {
   receipt: { ...money, label: 'Receipt', register: 'receipt', series: 'receipt' },
   advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },
   refund: { ...givenBack, label: 'Refund', register: 'refund', series: 'refund' },
+  recovery: {
+    ...givenBack,
+    label: 'Recovery',
+    register: 'recovery',
+    series: 'recovery',
+    movement: 'allowed',
+  },
   lapse: { ...givenBack, label: 'Unclaimed credit', register: 'lapse', series: 'lapse' },
   discount: { ...adjustment, label: 'Discount', register: 'discount' },
   difference: { ...adjustment, label: 'Small difference', register: 'difference' },

@@ -1,6 +1,7 @@
 import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
+import { BAD_DEBT_POLICY, type BadDebtPolicy } from '../../core/badDebts'
 import type { IsoDate } from '../../core/calendar'
 import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { Measure } from '../../core/measures'
@@ -123,6 +124,8 @@ export interface Settings {
   receiptPolicy: ReceiptPolicy
   /** How the house pays back and collects. */
   paymentPolicy: PaymentPolicy
+  /** How the house gives up claims. */
+  badDebtPolicy: BadDebtPolicy
   /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
   matching: Matching
   /** Address that letters are sent from. */
@@ -163,6 +166,10 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     paymentPolicy: {
       ...PAYMENT_POLICY,
       ...(value.get('paymentPolicy') as Partial<PaymentPolicy> | undefined),
+    },
+    badDebtPolicy: {
+      ...BAD_DEBT_POLICY,
+      ...(value.get('badDebtPolicy') as Partial<BadDebtPolicy> | undefined),
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},

@@ -15,6 +15,8 @@ import { tickedCommand } from './receipts/ticked'
 import { callCommand } from './callList/calls'
 import { collectCommand } from './collections/collect'
 import { confirmCollectionCommand } from './collections/confirm'
+import { recoverCommand } from './badDebts/recovery'
+import { reliefCommand, undoWriteOffCommand, writeOffCommand } from './badDebts/writeOff'
 import { returnCommand } from './collections/returns'
 import { lapseCommand } from './refunds/lapse'
 import { refundCommand } from './refunds/post'
@@ -66,6 +68,10 @@ export const COMMANDS: readonly AnyCommand[] = [
   confirmCollectionCommand,
   collectCommand,
   returnCommand,
+  writeOffCommand,
+  undoWriteOffCommand,
+  reliefCommand,
+  recoverCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

@@ -46,6 +46,13 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     { refunds: [{ customer: 'K1', method: 'cash', credits: [{ itemId: 25, amount: 100 }] }] },
     { refunds: [{ customer: 'K2', method: 'cheque', credits: [{ itemId: 26, amount: 200 }] }] },
   ]
+  const writeOffs = [
+    { items: [{ itemId: 3 }], reason: 'small', text: 'small', commission: 'kept' },
+    {
+      ...{ items: [{ itemId: 4, amount: 100 }], reason: 'insolvency', text: 'gone' },
+      ...{ against: 'allowance', commission: 'taken-back' },
+    },
+  ]
   const csv = (rows: string) => `number,kind,customer,date,amount\n${rows}\n`
   const ofClass = {
     ...{ name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard', riskClass: 'B' },
@@ -200,6 +207,13 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'post /api/refunds/lapse/proof': [{ itemIds: [25], to: 'owed', reason: 'small' }],
     'post /api/refunds/unclaimed/letters': [{ itemIds: [25] }],
     'post /api/refunds/files': [{ currency: 'EUR' }],
+    'post /api/refunds/cards': [{}],
+    'post /api/bad-debts/write-offs': writeOffs,
+    'post /api/bad-debts/write-offs/proof': writeOffs,
+    'post /api/bad-debts/write-offs/{id}/undo': [{ reason: 'found again' }],
+    'post /api/bad-debts/relief': [{}],
+    'post /api/bad-debts/recoveries': [{ creditItemId: 25, parts: [{ writeOffId: 26, amount: 100 }] }],
+    'post /api/bad-debts/recoveries/proof': [{ creditItemId: 25, parts: [{ writeOffId: 26, amount: 100 }] }],
     'post /api/payments/files/{id}/send': [{}],
     'post /api/payments/files/{id}/take-back': [{ reason: 'lost' }],
     'post /api/mandates': [

@@ -7,6 +7,7 @@ import {
   ChartNoAxesCombined,
   ClipboardCheck,
   FileInput,
+  FileX2,
   Footprints,
   Gauge,
   HandCoins,
@@ -95,7 +96,10 @@ const groups: { head: string; ways: Way[] }[] = [
   },
   {
     head: 'Settle',
-    ways: [{ to: '/refunds', label: 'Refunds', icon: Undo2, needs: 'books.read' }],
+    ways: [
+      { to: '/refunds', label: 'Refunds', icon: Undo2, needs: 'books.read' },
+      { to: '/bad-debts', label: 'Bad debts', icon: FileX2, needs: 'books.read' },
+    ],
   },
   {
     head: 'Books',

@@ -114,6 +114,12 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
     needs: 'books.read',
   },
   {
+    title: 'Bad debts',
+    words: 'bad debts write off write-off lost insolvency small balances recovery dividend',
+    to: '/bad-debts',
+    needs: 'books.read',
+  },
+  {
     title: 'Collections',
     words: 'collections direct debit pain.008 collect announce send',
     to: '/collections',

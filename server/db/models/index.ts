@@ -7,7 +7,9 @@ import { mandate } from './mandate'
 import { paymentAnswer } from './paymentAnswer'
 import { paymentFile } from './paymentFile'
 import { refund } from './refund'
+import { recovery } from './recovery'
 import { refundCheque } from './refundCheque'
+import { writeOff } from './writeOff'
 import { runLeftOut } from './runLeftOut'
 import { reminderPolicyVersion } from './reminderPolicyVersion'
 import { referenceRate } from './referenceRate'
@@ -131,6 +133,8 @@ export const TABLES = {
   payment_file: paymentFile,
   refund,
   refund_cheque: refundCheque,
+  recovery,
+  write_off: writeOff,
   compensation,
   run_notice: runNotice,
   run_left_out: runLeftOut,

@@ -11,4 +11,5 @@ export const refund = table('refund', ['item_id'], {
   file_id: optional(whole('of payment_file; of the one that is live')),
   reason: text(8, 'code of ISO 20022 by which the bank refused it'),
   reason_text: text(200, ''),
+  card_slip: text(40, 'of the card terminal; asked while it has not answered'),
 })

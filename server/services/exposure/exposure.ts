@@ -34,29 +34,18 @@ interface Stand {
 async function standOf(database: Handle, number: string, scope: Scope): Promise<Stand> {
   const settings = await readSettings(database)
   const customer = await findCustomer(database, number, scope)
-  const ids = await groupOf(database, customer.id)
+  const members = await groupOf(database, customer.id)
+  const ids = members.map(m => m.id)
   const standings = await standingsOf(database, settings, ids)
   const account = standings.get(customer.id)!
-  const [held, heads] = await Promise.all([
-    heldOf(database, settings, new Map([[customer.id, account]]), [customer.id]),
-    database.select<{
-      id: number
-      number: string
-      name: string
-      closedOn: string | null
-      salesId: number | null
-    }>(
-      'SELECT id, number, name, closed_on AS closedOn, sales_id AS salesId FROM customer WHERE id IN (:ids)',
-      { ids: [ids[0]!, customer.id] },
-    ),
-  ])
-  const head = heads.find(h => h.id === ids[0])!
+  const held = await heldOf(database, settings, new Map([[customer.id, account]]), [customer.id])
+  const head = members[0]!
   // A group whose head is somebody else's customer is not shown to a sales contact.
   const isGroup = ids.length > 1 && (!scope.salesId || head.salesId === scope.salesId)
   return {
     settings,
     customer,
-    closedOn: heads.find(h => h.id === customer.id)!.closedOn,
+    closedOn: members.find(m => m.id === customer.id)!.closedOn,
     account,
     group: isGroup ? ids.map(id => standings.get(id)!).filter(Boolean) : [],
     head: isGroup ? { number: head.number, name: head.name } : null,

@@ -269,12 +269,21 @@ export async function standingsOf(
 }
 
 /** Ids of the group that an account belongs to, itself among them; the head first. */
-export async function groupOf(db: Handle, customerId: number): Promise<number[]> {
+export async function groupOf(db: Handle, customerId: number): Promise<GroupMember[]> {
   const head = `(SELECT COALESCE(c.head_id, c.id) FROM customer c WHERE c.id = :customerId)`
-  const rows = await db.select<{ id: number }>(
-    `SELECT id FROM customer WHERE id = ${head}
-      UNION ALL SELECT id FROM customer WHERE head_id = ${head} AND merged_into IS NULL`,
+  const told = 'id, number, name, closed_on AS closedOn, sales_id AS salesId'
+  return db.select<GroupMember>(
+    `SELECT ${told} FROM customer WHERE id = ${head}
+      UNION ALL SELECT ${told} FROM customer WHERE head_id = ${head} AND merged_into IS NULL`,
     { customerId },
   )
-  return rows.map(r => r.id)
+}
+
+/** An account of a group. */
+export interface GroupMember {
+  id: number
+  number: string
+  name: string
+  closedOn: string | null
+  salesId: number | null
 }

@@ -1,6 +1,7 @@
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
+import type { BadDebtPolicy } from '../../../core/badDebts'
 import type { ReminderSchedule } from '../../../core/reminders'
 import type { HoldRules } from '../../../core/exposure'
 import type { Weights } from '../../../core/review'
@@ -52,6 +53,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     reminderSchedule,
     receiptPolicy,
     paymentPolicy,
+    badDebtPolicy,
     matching,
     timeZone,
   } = settings
@@ -74,6 +76,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     reminderSchedule: reminderSchedule && withoutPerson(reminderSchedule),
     receiptPolicy,
     paymentPolicy,
+    badDebtPolicy,
     matching,
     timeZone,
     access: can(actor.role, 'people.edit') ? settings.access : null,
@@ -103,6 +106,7 @@ export interface Changes {
   reminderSchedule?: Omit<ReminderSchedule, 'personId'> | null
   receiptPolicy?: ReceiptPolicy
   paymentPolicy?: PaymentPolicy
+  badDebtPolicy?: BadDebtPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access

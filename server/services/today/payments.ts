@@ -4,31 +4,28 @@ import { int } from '../../db/connection'
 import { REFUND_GONE, REFUND_SETTLED, REFUND_WAITS } from '../refunds/refunds'
 import { plural, type Ask, type Lines } from './line'
 
-/** Credits that customers want back, and refunds that wait for a file or cheque. */
+/** Credits that customers want back, and refunds that wait for a file, cheque or card. */
 export async function refunds({ database }: Ask): Lines {
-  const [row] = await database.select<{
-    asked: unknown
-    amount: unknown
-    made: unknown
-    madeAmount: unknown
-  }>(
-    `SELECT (SELECT COUNT(*) FROM open_item o JOIN item i ON i.id = o.item_id
-        WHERE o.open < 0 AND i.rest_use = 'refund') AS asked,
-      (SELECT -SUM(o.base_open) FROM open_item o JOIN item i ON i.id = o.item_id
-        WHERE o.open < 0 AND i.rest_use = 'refund') AS amount,
-      (SELECT COUNT(*) FROM refund f WHERE ${REFUND_WAITS}) AS made,
-      (SELECT SUM(i.base_amount) FROM refund f JOIN item i ON i.id = f.item_id WHERE ${REFUND_WAITS}) AS madeAmount`,
-  )
-  const [asked, made] = [int(row!.asked), int(row!.made)]
+  const [[kept], [waits]] = await Promise.all([
+    database.select<{ count: unknown; amount: unknown }>(
+      `SELECT COUNT(*) AS count, -SUM(o.base_open) AS amount FROM item i JOIN open_item o ON o.item_id = i.id
+        WHERE i.rest_use = 'refund' AND o.open < 0`,
+    ),
+    database.select<{ count: unknown; amount: unknown }>(
+      `SELECT COUNT(*) AS count, SUM(i.base_amount) AS amount FROM refund f JOIN item i ON i.id = f.item_id
+        WHERE ${REFUND_WAITS}`,
+    ),
+  ])
+  const [asked, made] = [int(kept!.count), int(waits!.count)]
   return [
     ...(made
       ? [
           {
             kind: 'refunds' as const,
             label: `${plural(made, 'refund')} to pay`,
-            why: 'posted, and waiting for a file or a cheque',
+            why: 'posted, and waiting for a file, a cheque or the card terminal',
             count: made,
-            amount: int(row!.madeAmount ?? 0),
+            amount: int(waits!.amount ?? 0),
             to: '/refunds?part=refunds',
           },
         ]
@@ -40,7 +37,7 @@ export async function refunds({ database }: Ask): Lines {
             label: `${plural(asked, 'credit')} to refund`,
             why: 'customers want this money back',
             count: asked,
-            amount: int(row!.amount ?? 0),
+            amount: int(kept!.amount ?? 0),
             to: '/refunds',
           },
         ]

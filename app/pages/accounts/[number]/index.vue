@@ -133,6 +133,14 @@ useKeys([
     },
   },
   {
+    key: 'w',
+    label: 'Write the item off',
+    when: () => session.can('badDebts.post') && current.value?.side === 'debit' && current.value.open > 0,
+    run: () => {
+      void navigateTo(`/bad-debts?customer=${encodeURIComponent(number.value)}&item=${current.value!.id}`)
+    },
+  },
+  {
     key: 'k',
     label: 'Claims by law',
     run: () => navigateTo(`/reminders/claims?customer=${encodeURIComponent(number.value)}`),

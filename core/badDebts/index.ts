@@ -1,0 +1,7 @@
+export * from './reasons'
+export * from './relief'
+export * from './writeOff'
+export * from './recovery'
+export * from './allowance'
+export * from './lossRates'
+export * from './policy'

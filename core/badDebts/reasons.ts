@@ -1,0 +1,16 @@
+/** Why a claim is given up, as the report tells it. Ours. */
+export const WRITE_OFF_REASONS = {
+  insolvency: 'Insolvency',
+  uncollectable: 'Cannot be collected',
+  'time-barred': 'Time-barred',
+  small: 'Small balance',
+  goodwill: 'Goodwill',
+} as const
+export type WriteOffReason = keyof typeof WRITE_OFF_REASONS
+
+/** What becomes of the seller's commission on what is given up: asked, never assumed. */
+export const COMMISSION = {
+  kept: 'The seller keeps the commission',
+  'taken-back': 'The commission is taken back',
+} as const
+export type Commission = keyof typeof COMMISSION
