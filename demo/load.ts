@@ -27,6 +27,7 @@ import { chaseOn, loadChasing } from './chasing'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
+import { loadLosses } from './losses'
 import { loadPayments } from './payments'
 import { oneDay, type Payer } from './trade'
 import { chance } from '../simulators/chance'
@@ -129,6 +130,11 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     controller: by('controller'),
     supervisor: by('supervisor'),
     sales: by('sales'),
+  })
+  await loadLosses(database, {
+    controller: by('controller'),
+    cash: by('cash'),
+    supervisor: by('supervisor'),
   })
   await database.insert('deputy', [
     {

@@ -10,7 +10,7 @@ export type WriteOffReason = keyof typeof WRITE_OFF_REASONS
 
 /** What becomes of the seller's commission on what is given up: asked, never assumed. */
 export const COMMISSION = {
-  kept: 'The seller keeps the commission',
-  'taken-back': 'The commission is taken back',
+  kept: 'Kept by the seller',
+  'taken-back': 'Taken back from the seller',
 } as const
 export type Commission = keyof typeof COMMISSION

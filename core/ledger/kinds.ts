@@ -95,7 +95,8 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
 /**
  * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
  * `refund`: money that goes back to the customer. `lapse`: a small credit that nobody claimed, taken off the
- * account. `recovery`: money for what was written off, taken off the account to income. `conversion`: the two sides of a payment in another currency than the item it pays.
+ * account. `recovery`: money for what was written off, taken off the account to income. `conversion`: the
+ * two sides of a payment in another currency than the item it pays.
  */
 const ROWS = {
   invoice: { ...document, label: 'Invoice', side: 'debit' },

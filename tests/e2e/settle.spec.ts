@@ -43,6 +43,10 @@ test('credits that customers want back are gone with one file and two signatures
   await signIn(page.request, 'treasurer')
   await page.goto('/refunds?part=refunds')
   await expect(page.getByRole('button', { name: /^File of 3 refunds/ })).toBeVisible()
+  // The one by card goes to the terminal; it says yes or no.
+  await press(page, 'k')
+  await expect(page.locator('[data-test=said]')).toContainText('paid by the card terminal')
+  await expect(page.getByRole('button', { name: /card terminal/ })).toHaveCount(0)
   await press(page, 'p')
   await expect(page.locator('[data-test=said]')).toContainText('file is made')
   await press(page, '.', '.')

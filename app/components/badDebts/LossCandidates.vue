@@ -245,6 +245,36 @@ const ONLY = computed(() => ({
       query.only === 'small' ? 'No small balance is old enough: Setup says from when.' : 'Nothing is open.'
     }}</template>
   </SheetTable>
+  <div v-if="may" class="filters border-t border-rule !py-2">
+    <span
+      ><label class="label" for="loss-reason">Lost because </label
+      ><select id="loss-reason" v-model="ask.reason" class="field">
+        <option v-for="(label, value) in WRITE_OFF_REASONS" :key="value" :value="value">{{ label }}</option>
+      </select></span
+    >
+    <input
+      ref="whyField"
+      v-model="ask.text"
+      class="field w-[200px]"
+      maxlength="200"
+      placeholder="why, in a few words"
+      aria-label="Why, in a few words"
+    />
+    <span
+      ><label class="label" for="loss-against">to </label
+      ><select id="loss-against" v-model="ask.against" class="field">
+        <option value="expense">expense</option>
+        <option value="allowance">what was set aside</option>
+      </select></span
+    >
+    <span
+      ><label class="label" for="loss-commission">Commission </label
+      ><select id="loss-commission" v-model="ask.commission" class="field">
+        <option value="" disabled>is kept, or taken back?</option>
+        <option v-for="(label, value) in COMMISSION" :key="value" :value="value">{{ label }}</option>
+      </select></span
+    >
+  </div>
   <ProofStrip
     v-if="may"
     :proof="proof"
@@ -254,36 +284,5 @@ const ONLY = computed(() => ({
     after="above the limit a second person signs"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"
     @post="post"
-  >
-    <template #changes>
-      <div class="flex flex-col gap-1.5">
-        <span class="flex items-baseline gap-2"
-          ><label class="label" for="loss-reason">Reason</label
-          ><select id="loss-reason" v-model="ask.reason" class="field">
-            <option v-for="(label, value) in WRITE_OFF_REASONS" :key="value" :value="value">
-              {{ label }}
-            </option>
-          </select>
-          <input
-            ref="whyField"
-            v-model="ask.text"
-            class="field w-[200px]"
-            maxlength="200"
-            placeholder="why, in a few words"
-            aria-label="Why, in a few words"
-        /></span>
-        <span class="flex items-baseline gap-2"
-          ><label class="label" for="loss-against">To</label
-          ><select id="loss-against" v-model="ask.against" class="field">
-            <option value="expense">expense</option>
-            <option value="allowance">what was set aside</option></select
-          ><label class="label" for="loss-commission">Commission</label
-          ><select id="loss-commission" v-model="ask.commission" class="field">
-            <option value="" disabled>choose</option>
-            <option v-for="(label, value) in COMMISSION" :key="value" :value="value">{{ label }}</option>
-          </select></span
-        >
-      </div>
-    </template>
-  </ProofStrip>
+  />
 </template>

@@ -2,6 +2,7 @@
 import { computed, reactive, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { Recoverable } from '~~/contract/badDebts'
+import { split } from '~~/core/money'
 import { useKeys } from '~/composables/keys'
 import { useProof } from '~/composables/proof'
 import { useDesk } from '~/stores/desk'
@@ -38,15 +39,14 @@ async function load(): Promise<void> {
 }
 watch(() => props.customer, load, { immediate: true })
 
-/** The money over the write-offs, the oldest first. */
+/** The money over all that was written off, by what of each is lost: a dividend pays a share of each. */
 function spread(row: Recoverable | null): void {
   amounts.clear()
-  let left = row?.credit.open ?? 0
-  for (const w of row?.writeOffs ?? []) {
-    const part = Math.min(left, w.left)
-    amounts.set(w.id, part || null)
-    left -= part
-  }
+  if (!row) return
+  const lost = row.writeOffs.map(w => w.left)
+  const all = lost.reduce((a, b) => a + b, 0)
+  const parts = split(Math.min(row.credit.open, all), lost)
+  row.writeOffs.forEach((w, n) => amounts.set(w.id, parts[n] || null))
 }
 const parts = computed(() =>
   [...amounts].flatMap(([writeOffId, amount]) => (amount ? [{ writeOffId, amount }] : [])),
@@ -129,7 +129,7 @@ useKeys([{ key: 'Ctrl+Enter', label: 'Post what came back', inFields: true, run:
         >
       </p>
       <p v-for="w in row.writeOffs" :key="w.id" class="flex items-baseline gap-3">
-        <label class="label" :for="`back-${w.id}`"
+        <label class="label w-[320px]" :for="`back-${w.id}`"
           >{{ w.of }}, {{ w.number }}, {{ amountText(w.left, row.currency, true) }} lost: of it came
           back</label
         ><MoneyField
@@ -149,7 +149,7 @@ useKeys([{ key: 'Ctrl+Enter', label: 'Post what came back', inFields: true, run:
     :proof="proof"
     :reason="reason"
     :busy="busy"
-    verb="Post as recovered"
+    verb="Recover"
     after="to income; tax that was claimed back is owed again"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"
     @post="post"

@@ -40,7 +40,8 @@ const undoing = ref(false)
 const why = ref('')
 const may = computed(() => session.can('badDebts.post'))
 const canUndo = computed(
-  () => may.value && current.value?.reason != null && !current.value.undone && current.value.recovered === 0,
+  () =>
+    may.value && Boolean(current.value?.reason) && !current.value!.undone && current.value!.recovered === 0,
 )
 const labelOf = (reason: WriteOffReason | null): string =>
   reason ? WRITE_OFF_REASONS[reason] : 'By a dispute'
@@ -122,7 +123,6 @@ useKeys([
       { key: 'customer', label: 'Customer', cut: true },
       { key: 'date', label: 'On', width: 98 },
       { key: 'reason', label: 'Reason', width: 138 },
-      { key: 'by', label: 'By', width: 110, cut: true, gives: 1 },
       { key: 'back', label: 'Came back', num: true, width: 104 },
       { key: 'amount', label: 'Amount', num: true, width: 124 },
     ]"
@@ -149,7 +149,6 @@ useKeys([
     >
     <template #cell-date="{ row }">{{ dateText(row.date) }}</template>
     <template #cell-reason="{ row }">{{ row.undone ? 'taken back' : labelOf(row.reason) }}</template>
-    <template #cell-by="{ row }">{{ row.by }}</template>
     <template #cell-back="{ row }"><Figure :amount="row.recovered" :currency="row.currency" /></template>
     <template #cell-amount="{ row }"
       ><Figure :amount="row.amount" :currency="row.currency" /><span class="aside ml-1">{{
@@ -158,8 +157,9 @@ useKeys([
     >
     <template #under="{ row }"
       ><p class="text-soft">
-        {{ row.text }}. To {{ row.against === 'allowance' ? 'what was set aside' : 'expense'
-        }}<template v-if="row.commission">; {{ COMMISSION[row.commission].toLowerCase() }}</template
+        {{ row.text }}, by {{ row.by }}. To {{ row.against === 'allowance' ? 'what was set aside' : 'expense'
+        }}<template v-if="row.commission"
+          >; the commission is {{ COMMISSION[row.commission].toLowerCase() }}</template
         ><template v-if="row.tax"
           >; {{ amountText(row.tax, row.currency, true) }} of tax
           {{ { claimed: 'claimed back', waits: 'waits', none: 'lost' }[row.relief] }}:
@@ -175,7 +175,7 @@ useKeys([
     >
     <template #foot
       ><tr v-if="answer">
-        <td colspan="6">
+        <td colspan="5">
           <span v-for="s in answer.byReason" :key="s.reason ?? ''" class="mr-4"
             >{{ labelOf(s.reason) }} {{ s.count }}:
             <b class="num font-semibold">{{ amountText(s.base, answer.base, true) }}</b></span

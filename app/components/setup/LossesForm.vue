@@ -91,8 +91,8 @@ const body = computed(() => ({
           aria-label="Level of a reminder"
           :disabled="!may"
         />
-        <label class="flex items-center gap-1.5"
-          ><input v-model="c.insolvency" type="checkbox" class="tick" :disabled="!may" /> or in an
+        <label class="inline-flex items-baseline gap-1.5"
+          ><input v-model="c.insolvency" type="checkbox" class="tick self-center" :disabled="!may" /> or in an
           insolvency</label
         >
         <button v-if="may && n > 0" type="button" class="plain" @click="countries.splice(n - 1, 1)">
