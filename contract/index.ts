@@ -1,7 +1,7 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
 import { attachments } from './attachments'
-import { badDebts } from './badDebts'
+import { impairment } from './impairment'
 import { batches } from './receipts/batches'
 import { banking } from './banking'
 import { books } from './books'
@@ -45,7 +45,7 @@ export const contract = {
   messages,
   inbox,
   attachments,
-  badDebts,
+  impairment,
   disputes,
   measures,
   review,

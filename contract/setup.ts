@@ -132,7 +132,7 @@ const reliefRule = z.object({
   reminded: z.int().min(0).max(20).describe('a reminder of this level must have been sent; 0 for none'),
   insolvency: z.boolean().describe('an insolvency of the customer is enough by itself'),
 })
-const badDebtPolicy = z.object({
+const impairmentPolicy = z.object({
   relief: z.object({
     rest: reliefRule.nullable().describe('where no country says otherwise; null: never'),
     byCountry: z.record(country, reliefRule.nullable()),
@@ -190,7 +190,7 @@ export const settingsAnswer = z.object({
   reminderSchedule: reminderSchedule.nullable(),
   receiptPolicy,
   paymentPolicy,
-  badDebtPolicy,
+  impairmentPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
   access: access.nullable().describe('for those who may change it'),
@@ -248,7 +248,7 @@ export const setup = {
       measureTargets: measureTargets.optional().describe('what the team aims at, by measure'),
       receiptPolicy: receiptPolicy.optional(),
       paymentPolicy: paymentPolicy.optional().describe('how the house pays back and collects'),
-      badDebtPolicy: badDebtPolicy.optional().describe('how the house gives up claims'),
+      impairmentPolicy: impairmentPolicy.optional().describe('how the house gives up claims'),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),
       access: access.optional().describe('needs the ability people.edit'),

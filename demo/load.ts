@@ -27,7 +27,7 @@ import { chaseOn, loadChasing } from './chasing'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
-import { loadLosses } from './losses'
+import { loadImpairment } from './impairment'
 import { loadPayments } from './payments'
 import { oneDay, type Payer } from './trade'
 import { chance } from '../simulators/chance'
@@ -131,7 +131,7 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     supervisor: by('supervisor'),
     sales: by('sales'),
   })
-  await loadLosses(database, {
+  await loadImpairment(database, {
     controller: by('controller'),
     cash: by('cash'),
     supervisor: by('supervisor'),

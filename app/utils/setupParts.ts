@@ -68,7 +68,7 @@ export const SETUP_PARTS: readonly SetupPart[] = [
     needs: 'read',
   },
   {
-    key: 'losses',
+    key: 'impairment',
     title: 'Bad debts',
     what: 'What counts as a small balance, and when the tax of a lost debt may be claimed back.',
     words: 'bad debts write off small balances tax relief insolvency country',

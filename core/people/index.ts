@@ -19,7 +19,7 @@ export const ABILITIES = {
   'receipts.correct': 'unallocate and reverse receipts',
   'discount.authorise': 'grant a late cash discount',
   'refunds.post': 'make refunds and cheques, and take off unclaimed credits',
-  'badDebts.post': 'write off what is lost, and post what of it comes back',
+  'impairment.post': 'write off what is lost, and post what of it comes back',
   'payments.send': 'make files of payments and give them to the bank',
   'mandates.keep': 'enter and change mandates',
   'collections.run': 'collect by direct debit, and work what came back',
@@ -56,7 +56,7 @@ const CHASER = [
   'holds.set',
   'chase.keep',
   'mandates.keep',
-  'badDebts.post',
+  'impairment.post',
 ] as const
 const TREASURER = ['payments.send', 'mandates.keep', 'collections.run'] as const
 const SUPERVISOR = [

@@ -23,7 +23,7 @@ import * as dunning from './migrations/0020-dunning'
 import * as runWarnings from './migrations/0021-run-warnings'
 import * as payments from './migrations/0022-payments'
 import * as cardSlips from './migrations/0023-card-slips'
-import * as badDebts from './migrations/0024-bad-debts'
+import * as impairment from './migrations/0024-impairment'
 
 const migrations = [
   ledger,
@@ -49,7 +49,7 @@ const migrations = [
   runWarnings,
   payments,
   cardSlips,
-  badDebts,
+  impairment,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -1,7 +1,7 @@
 import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
-import { BAD_DEBT_POLICY, type BadDebtPolicy } from '../../core/badDebts'
+import { IMPAIRMENT_POLICY, type ImpairmentPolicy } from '../../core/impairment'
 import type { IsoDate } from '../../core/calendar'
 import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { Measure } from '../../core/measures'
@@ -125,7 +125,7 @@ export interface Settings {
   /** How the house pays back and collects. */
   paymentPolicy: PaymentPolicy
   /** How the house gives up claims. */
-  badDebtPolicy: BadDebtPolicy
+  impairmentPolicy: ImpairmentPolicy
   /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
   matching: Matching
   /** Address that letters are sent from. */
@@ -167,9 +167,9 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
       ...PAYMENT_POLICY,
       ...(value.get('paymentPolicy') as Partial<PaymentPolicy> | undefined),
     },
-    badDebtPolicy: {
-      ...BAD_DEBT_POLICY,
-      ...(value.get('badDebtPolicy') as Partial<BadDebtPolicy> | undefined),
+    impairmentPolicy: {
+      ...IMPAIRMENT_POLICY,
+      ...(value.get('impairmentPolicy') as Partial<ImpairmentPolicy> | undefined),
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},

@@ -98,7 +98,7 @@ const groups: { head: string; ways: Way[] }[] = [
     head: 'Settle',
     ways: [
       { to: '/refunds', label: 'Refunds', icon: Undo2, needs: 'books.read' },
-      { to: '/bad-debts', label: 'Bad debts', icon: FileX2, needs: 'books.read' },
+      { to: '/impairment', label: 'Bad debts', icon: FileX2, needs: 'books.read' },
     ],
   },
   {

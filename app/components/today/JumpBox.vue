@@ -116,7 +116,7 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
   {
     title: 'Bad debts',
     words: 'bad debts write off write-off lost insolvency small balances recovery dividend',
-    to: '/bad-debts',
+    to: '/impairment',
     needs: 'books.read',
   },
   {

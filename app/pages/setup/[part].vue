@@ -42,7 +42,7 @@ const part = computed(() => parts.value.find(p => p.key === route.params.part))
       <ClassesForm v-else-if="part.key === 'classes'" />
       <CashForm v-else-if="part.key === 'cash'" />
       <PaymentsForm v-else-if="part.key === 'payments'" />
-      <LossesForm v-else-if="part.key === 'losses'" />
+      <ImpairmentForm v-else-if="part.key === 'impairment'" />
       <BankAccounts v-else-if="part.key === 'bank'" />
       <PolicyForms v-else-if="part.key === 'reminders'" />
       <BooksForm v-else-if="part.key === 'books'" />

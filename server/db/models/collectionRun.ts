@@ -14,7 +14,7 @@ export const collectionRun = table('collection_run', ['id'], {
   version: whole(''),
   confirmed_by: optional(whole('')),
   confirmed_at: optional(instant('UTC')),
-  job_id: optional(whole('at work on it')),
   person_id: whole('who did it'),
   at: instant('when, UTC'),
+  job_id: optional(whole('at work on it')),
 })

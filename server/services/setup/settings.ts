@@ -1,7 +1,7 @@
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
-import type { BadDebtPolicy } from '../../../core/badDebts'
+import type { ImpairmentPolicy } from '../../../core/impairment'
 import type { ReminderSchedule } from '../../../core/reminders'
 import type { HoldRules } from '../../../core/exposure'
 import type { Weights } from '../../../core/review'
@@ -53,7 +53,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     reminderSchedule,
     receiptPolicy,
     paymentPolicy,
-    badDebtPolicy,
+    impairmentPolicy,
     matching,
     timeZone,
   } = settings
@@ -76,7 +76,7 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     reminderSchedule: reminderSchedule && withoutPerson(reminderSchedule),
     receiptPolicy,
     paymentPolicy,
-    badDebtPolicy,
+    impairmentPolicy,
     matching,
     timeZone,
     access: can(actor.role, 'people.edit') ? settings.access : null,
@@ -106,7 +106,7 @@ export interface Changes {
   reminderSchedule?: Omit<ReminderSchedule, 'personId'> | null
   receiptPolicy?: ReceiptPolicy
   paymentPolicy?: PaymentPolicy
-  badDebtPolicy?: BadDebtPolicy
+  impairmentPolicy?: ImpairmentPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access

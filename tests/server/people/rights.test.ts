@@ -70,7 +70,15 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['refunds.lapse', { itemIds: [1], to: 'income', reason: 'small' }, POSTERS],
   ['collections.confirm', { id: 1, version: 1 }, TREASURY],
   ['collections.collect', { ids: [1] }, TREASURY],
-  ['collections.return', { id: 1, code: 'AM04' }, TREASURY],
+  ['collections.return', { returns: [{ id: 1, code: 'AM04' }] }, TREASURY],
+  [
+    'impairment.writeOff',
+    { items: [{ itemId: 1 }], reason: 'small', text: 'small', commission: 'kept' },
+    CHASERS,
+  ],
+  ['impairment.undo', { id: 1, reason: 'found again' }, CHASERS],
+  ['impairment.relief', {}, CHASERS],
+  ['impairment.recover', { creditItemId: 1, parts: [{ writeOffId: 1, amount: 100 }] }, CHASERS],
   ['exposure.release', { customer: 'K1', cause: 'hand', reason: 'paid', until: null }, CHASERS],
 ]
 
@@ -121,7 +129,7 @@ test('every Command asks for something, and nobody who only reads may do it', ()
   const posting: Ability[] = [
     ...(['receipts.post', 'receipts.correct', 'reminders.run', 'import'] as const),
     ...(['customers.edit', 'holds.set', 'policy.edit', 'chase.keep'] as const),
-    ...(['refunds.post', 'collections.run'] as const),
+    ...(['refunds.post', 'collections.run', 'impairment.post'] as const),
   ]
   for (const c of COMMANDS) {
     expect([c.name, posting.includes(c.ability)]).toEqual([c.name, true])

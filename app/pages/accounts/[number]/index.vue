@@ -79,6 +79,12 @@ const mayGive = computed(() => {
   const row = current.value
   return row !== null && row.open > 0 && isCharge(row.kind) && session.can('reminders.run')
 })
+const mayLose = computed(() => session.can('impairment.post') && rows.value.some(r => r.open > 0))
+/** Bad debts of the account, with the item of the cursor chosen. */
+const lostWay = computed(() => {
+  const item = current.value && current.value.open > 0 ? `&item=${current.value.id}` : ''
+  return `/impairment?customer=${encodeURIComponent(number.value)}${item}`
+})
 const field = ref<HTMLInputElement | null>(null)
 useKeys([
   { key: 'f', label: 'Find in the account', run: () => field.value?.focus() },
@@ -135,9 +141,9 @@ useKeys([
   {
     key: 'w',
     label: 'Write the item off',
-    when: () => session.can('badDebts.post') && current.value?.side === 'debit' && current.value.open > 0,
+    when: () => mayLose.value,
     run: () => {
-      void navigateTo(`/bad-debts?customer=${encodeURIComponent(number.value)}&item=${current.value!.id}`)
+      void navigateTo(lostWay.value)
     },
   },
   {
@@ -223,6 +229,7 @@ useKeys([
         :to="`/reminders/claims?customer=${encodeURIComponent(number)}`"
         >By law <kbd>K</kbd></NuxtLink
       >
+      <NuxtLink v-if="mayLose" class="plain" :to="lostWay">Lost <kbd>W</kbd></NuxtLink>
       <NuxtLink class="plain" :to="`/accounts/${encodeURIComponent(number)}/timeline`"
         >Time line <kbd>L</kbd></NuxtLink
       >

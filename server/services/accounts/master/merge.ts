@@ -47,6 +47,7 @@ export const ALONG = [
   'mandate',
   'collection',
   'collection_left_out',
+  'write_off',
 ] as const
 
 /**

@@ -1,0 +1,198 @@
+import { z } from 'zod'
+import { COMMISSION, WRITE_OFF_REASONS, type Commission, type WriteOffReason } from '../core/impairment'
+import { amount, cursor, customerRef, id, isoDate, limit, minor, search } from './common'
+import { operation } from './operation'
+import { proof } from './receipts/forms'
+
+const number = z.string().min(1).max(32)
+const why = z.string().trim().min(1, { error: 'say why' }).max(200)
+const params = z.object({ id })
+export const writeOffReason = z.enum(Object.keys(WRITE_OFF_REASONS) as [WriteOffReason, ...WriteOffReason[]])
+const commission = z.enum(Object.keys(COMMISSION) as [Commission, ...Commission[]])
+
+export const writeOffBody = z.object({
+  items: z
+    .array(z.object({ itemId: id, amount: amount.optional().describe('all that is open when left out') }))
+    .min(1, { error: 'choose what is written off' })
+    .max(20_000),
+  reason: writeOffReason,
+  text: why,
+  against: z.enum(['expense', 'allowance']).default('expense'),
+  commission: commission.describe('what becomes of the seller’s commission: asked, never assumed'),
+})
+export type WriteOffBody = z.input<typeof writeOffBody>
+
+export const recoveryBody = z.object({
+  creditItemId: id,
+  parts: z
+    .array(z.object({ writeOffId: id, amount }))
+    .min(1, { error: 'choose what came back' })
+    .max(500),
+})
+export type RecoveryBody = z.input<typeof recoveryBody>
+
+/** An open item that may be written off. */
+export const lossCandidate = z.object({
+  id: z.int(),
+  number: z.string(),
+  kind: z.string(),
+  customer: customerRef,
+  currency: z.string(),
+  date: z.string(),
+  due: z.string(),
+  daysLate: z.int(),
+  amount: minor,
+  open: minor,
+  baseOpen: minor,
+  level: z.int().describe('of the last reminder; 0 for none'),
+  stop: z.string().describe('why it cannot be written off now; empty for nothing'),
+})
+export type LossCandidate = z.infer<typeof lossCandidate>
+
+export const writeOffRow = z.object({
+  id: z.int().describe('of the item that closed it'),
+  number: z.string(),
+  of: z.object({ id: z.int(), number: z.string() }),
+  customer: customerRef,
+  date: z.string(),
+  currency: z.string(),
+  amount: minor,
+  base: minor,
+  reason: writeOffReason.nullable().describe('null: by a dispute'),
+  text: z.string(),
+  against: z.enum(['expense', 'allowance']),
+  commission: commission.nullable(),
+  tax: minor,
+  relief: z.enum(['none', 'waits', 'claimed']),
+  reliefWhy: z.string(),
+  recovered: minor,
+  undone: z.boolean(),
+  by: z.string(),
+})
+export type WriteOffRow = z.infer<typeof writeOffRow>
+
+/** Money on an account of which something was written off. */
+export const recoverable = z.object({
+  credit: z.object({ id: z.int(), number: z.string(), date: z.string(), open: minor }),
+  customer: customerRef,
+  currency: z.string(),
+  owes: minor.describe('open claims of the account: allocating comes first'),
+  writeOffs: z.array(z.object({ id: z.int(), number: z.string(), of: z.string(), left: minor })),
+})
+export type Recoverable = z.infer<typeof recoverable>
+
+const posted = z.object({
+  numbers: z.array(z.string()),
+  waiting: z.int().nullable().describe('of Sign-off, when a second person must sign'),
+})
+
+/** Debts that are lost, and what of them comes back. */
+export const impairment = {
+  candidates: operation({
+    method: 'get',
+    path: '/api/impairment/candidates',
+    summary: 'Open claims that may be written off: small and old ones, or all of one customer',
+    ability: 'books.read',
+    query: z.object({
+      customer: number.optional(),
+      currency: z.string().length(3).optional(),
+      most: z.coerce.number().int().min(1).optional().describe('not more than this is open, minor units'),
+      days: z.coerce.number().int().min(0).default(0).describe('so many days late or more'),
+      search,
+      limit,
+      cursor,
+    }),
+    response: z.object({
+      items: z.array(lossCandidate),
+      totals: z.object({ base: z.string(), open: minor, count: z.int() }),
+      next: z.string().nullable(),
+    }),
+  }),
+  writeOff: operation({
+    method: 'post',
+    path: '/api/impairment/write-offs',
+    summary: 'Write items off, of one or many customers: posted, or kept for a second person',
+    ability: 'impairment.post',
+    body: writeOffBody,
+    response: posted,
+    status: 201,
+  }),
+  proof: operation({
+    method: 'post',
+    path: '/api/impairment/write-offs/proof',
+    summary: 'What the write-off would post',
+    ability: 'impairment.post',
+    body: writeOffBody,
+    response: proof,
+  }),
+  list: operation({
+    method: 'get',
+    path: '/api/impairment/write-offs',
+    summary: 'What was written off, the newest first, with what came back; sums by reason',
+    ability: 'books.read',
+    query: z.object({
+      customer: number.optional(),
+      reason: writeOffReason.optional(),
+      from: isoDate.optional(),
+      to: isoDate.optional(),
+      search,
+      limit,
+      cursor,
+    }),
+    response: z.object({
+      items: z.array(writeOffRow),
+      base: z.string(),
+      byReason: z.array(
+        z.object({
+          reason: writeOffReason.nullable(),
+          count: z.int(),
+          base: minor,
+          recovered: minor.describe('in base currency'),
+        }),
+      ),
+      waiting: z.object({ count: z.int(), taxBase: minor }).describe('tax that may be claimed later'),
+      next: z.string().nullable(),
+    }),
+  }),
+  undo: operation({
+    method: 'post',
+    path: '/api/impairment/write-offs/{id}/undo',
+    summary: 'Take a write-off back: the item is open again',
+    ability: 'impairment.post',
+    params,
+    body: z.object({ reason: why }),
+    response: writeOffRow,
+  }),
+  relief: operation({
+    method: 'post',
+    path: '/api/impairment/relief',
+    summary: 'Claim back the tax of write-offs whose conditions hold by now',
+    ability: 'impairment.post',
+    response: z.object({ claimed: z.int(), taxBase: minor }),
+  }),
+  recoverable: operation({
+    method: 'get',
+    path: '/api/impairment/recoverable',
+    summary: 'Money on accounts of which something was written off',
+    ability: 'books.read',
+    query: z.object({ customer: number.optional() }),
+    response: z.object({ items: z.array(recoverable) }),
+  }),
+  recover: operation({
+    method: 'post',
+    path: '/api/impairment/recoveries',
+    summary: 'Post money on the account as recovered from write-offs',
+    ability: 'impairment.post',
+    body: recoveryBody,
+    response: z.object({ numbers: z.array(z.string()) }),
+    status: 201,
+  }),
+  recoveryProof: operation({
+    method: 'post',
+    path: '/api/impairment/recoveries/proof',
+    summary: 'What the recovery would post',
+    ability: 'impairment.post',
+    body: recoveryBody,
+    response: proof,
+  }),
+}
