@@ -7,13 +7,14 @@ import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { readSettings, type Settings } from '../../db/settings'
-import { findCustomer, type Customer } from '../accounts/customers'
+import { findCustomer } from '../accounts/customers'
+import { notFound } from '../common/problems'
 import type { Scope } from '../people/scope'
 import { heldOf } from './holds'
 import { inBaseToday } from '../../ledger/rates'
 import { notFinalSince } from '../collections/lists'
 import { NOT_FINAL_RECEIPTS } from './notFinal'
-import { groupOf, standingsOf, type AccountStanding } from './standing'
+import { groupOf, standingsOf, type AccountStanding, type GroupMember } from './standing'
 
 /** Who signs limits and releases, in words. */
 const WHO_SIGNS = rolesThatCan('signOff.sign')
@@ -22,7 +23,7 @@ const WHO_SIGNS = rolesThatCan('signOff.sign')
 
 interface Stand {
   settings: Settings
-  customer: Customer
+  customer: GroupMember
   closedOn: string | null
   account: AccountStanding
   /** The group, head first, when it is one. */
@@ -33,8 +34,9 @@ interface Stand {
 
 async function standOf(database: Handle, number: string, scope: Scope): Promise<Stand> {
   const settings = await readSettings(database)
-  const customer = await findCustomer(database, number, scope)
-  const members = await groupOf(database, customer.id)
+  const members = await groupOf(database, number)
+  const customer = members.find(m => Number(m.own))
+  if (!customer || (scope.salesId && customer.salesId !== scope.salesId)) throw notFound(`customer ${number}`)
   const ids = members.map(m => m.id)
   const standings = await standingsOf(database, settings, ids)
   const account = standings.get(customer.id)!
@@ -45,7 +47,7 @@ async function standOf(database: Handle, number: string, scope: Scope): Promise<
   return {
     settings,
     customer,
-    closedOn: members.find(m => m.id === customer.id)!.closedOn,
+    closedOn: customer.closedOn,
     account,
     group: isGroup ? ids.map(id => standings.get(id)!).filter(Boolean) : [],
     head: isGroup ? { number: head.number, name: head.name } : null,

@@ -7,6 +7,7 @@ import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { inBaseToday, NoRate } from '../../ledger/rates'
+import { ACCOUNT_OF } from '../accounts/customers'
 import { WITH_CLASS } from '../accounts/inherited'
 import { notFinalSince } from '../collections/lists'
 import { NOT_FINAL_RECEIPTS } from './notFinal'
@@ -268,14 +269,17 @@ export async function standingsOf(
   return standings
 }
 
-/** Ids of the group that an account belongs to, itself among them; the head first. */
-export async function groupOf(db: Handle, customerId: number): Promise<GroupMember[]> {
-  const head = `(SELECT COALESCE(c.head_id, c.id) FROM customer c WHERE c.id = :customerId)`
-  const told = 'id, number, name, closed_on AS closedOn, sales_id AS salesId'
+/**
+ * The group that the account of a number belongs to, itself among them (`own`); the head first. Nothing when
+ * there is no such account.
+ */
+export async function groupOf(db: Handle, number: string): Promise<GroupMember[]> {
+  const head = `(SELECT COALESCE(c.head_id, c.id) FROM customer c WHERE c.id = ${ACCOUNT_OF})`
+  const told = `id, number, name, closed_on AS closedOn, sales_id AS salesId, id = ${ACCOUNT_OF} AS own`
   return db.select<GroupMember>(
     `SELECT ${told} FROM customer WHERE id = ${head}
       UNION ALL SELECT ${told} FROM customer WHERE head_id = ${head} AND merged_into IS NULL`,
-    { customerId },
+    { number },
   )
 }
 
@@ -286,4 +290,6 @@ export interface GroupMember {
   name: string
   closedOn: string | null
   salesId: number | null
+  /** Whether it is the account itself. */
+  own: number
 }
