@@ -194,9 +194,28 @@ function pageOf(
   for (let n = 0; n < rows.length; n++)
     if (last === null || values[n]! > last || (values[n] === last && numberAt(n) > lastNumber))
       behind[many++] = n
-  const order = behind.subarray(0, many)
-  order.sort((a, b) => values[a]! - values[b]! || numberAt(a) - numberAt(b))
-  return Array.from(order.subarray(0, limit + 1))
+  const first = firstOf(behind.subarray(0, many), limit + 1, n => values[n]!, numberAt)
+  first.sort((a, b) => values[a]! - values[b]! || numberAt(a) - numberAt(b))
+  return Array.from(first)
+}
+
+/**
+ * The `count` smallest by value, of the same value by number; in no order. All are put in order as plain
+ * figures, which is many times faster than comparing them two by two.
+ */
+function firstOf(
+  places: Uint32Array,
+  count: number,
+  valueAt: (place: number) => number,
+  numberAt: (place: number) => number,
+): Uint32Array {
+  if (places.length <= count) return places
+  const most = Float64Array.from(places, valueAt).sort()[count - 1]!
+  const below = places.filter(n => valueAt(n) < most)
+  const same = places.filter(n => valueAt(n) === most)
+  const wanted = count - below.length
+  const last = Float64Array.from(same, numberAt).sort()[wanted - 1]!
+  return Uint32Array.from([...below, ...same.filter(n => numberAt(n) <= last)])
 }
 
 function holds(only: AccountsOnly, figures: Omit<AccountFigures, 'sortValue'>): boolean {
