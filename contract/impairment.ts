@@ -157,11 +157,11 @@ export const impairment = {
   undo: operation({
     method: 'post',
     path: '/api/impairment/write-offs/{id}/undo',
-    summary: 'Take a write-off back: the item is open again',
+    summary: 'Take a write-off back, its item is open again; or a recovery, its money is on account again',
     ability: 'impairment.post',
     params,
     body: z.object({ reason: why }),
-    response: writeOffRow,
+    response: z.object({ undone: z.boolean() }),
   }),
   relief: operation({
     method: 'post',

@@ -8,7 +8,6 @@ import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
 import { findCustomer } from '../accounts/customers'
 import { cut, decodeCursor, like } from '../common/paging'
-import { notFound } from '../common/problems'
 
 const candidateCells = z.object({
   id: cell.whole,
@@ -226,12 +225,6 @@ export async function listWriteOffs(database: Handle, q: ListQuery) {
     waiting: { count: int(waits!.count), taxBase: int(waits!.taxBase) },
     next: page.next,
   }
-}
-
-export async function readWriteOff(database: Handle, itemId: number): Promise<WriteOffRow> {
-  const [row] = await database.rows(writeOffCells, `${WRITE_OFFS} AND i.id = :itemId`, { itemId })
-  if (!row) throw notFound(`write-off ${itemId}`)
-  return shown(row)
 }
 
 const MONEY = kindList(k => k.money)

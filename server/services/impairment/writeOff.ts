@@ -224,14 +224,14 @@ interface UndoRow {
 
 async function undoRow(db: Handle, itemId: number): Promise<UndoRow> {
   const [row] = await db.select<UndoRow>(
-    `SELECT w.customer_id AS customerId, c.number AS customer, i.number, w.relief_entry_id AS reliefEntry,
-      EXISTS (SELECT 1 FROM recovery r WHERE r.write_off_id = w.item_id
+    `SELECT i.customer_id AS customerId, c.number AS customer, i.number, w.relief_entry_id AS reliefEntry,
+      EXISTS (SELECT 1 FROM recovery r WHERE r.write_off_id = i.id
         AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = r.item_id)) AS recovered
-      FROM write_off w JOIN item i ON i.id = w.item_id JOIN customer c ON c.id = w.customer_id
-      WHERE w.item_id = :itemId`,
+      FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN write_off w ON w.item_id = i.id
+      WHERE i.id = :itemId AND (w.item_id IS NOT NULL OR i.kind = 'recovery')`,
     { itemId },
   )
-  if (!row) throw notFound(`write-off ${itemId}`)
+  if (!row) throw notFound(`write-off or recovery ${itemId}`)
   return row
 }
 
@@ -245,7 +245,10 @@ async function reliefLines(db: Handle, entryId: number | null): Promise<Omit<Lin
   )
 }
 
-/** Takes a write-off back: its item is open again, and tax that was claimed goes back too. */
+/**
+ * Takes a write-off back: its item is open again, and tax that was claimed goes back too. Or a recovery: its
+ * money is on account again, and the tax that was owed for it goes back.
+ */
 export const undoWriteOffCommand = command({
   name: 'impairment.undo',
   ability: 'impairment.post',

@@ -146,6 +146,13 @@ test('money that comes after all finds what was written off, and owes its tax ag
   expect((await list()).items[0]).toMatchObject({ recovered: 12_000, undone: false })
   expect((await list()).byReason).toMatchObject([{ reason: 'insolvency', recovered: 12_000 }])
   expect(await refusal(undoWriteOff(books.database, books.actor, row!.id, 'no'))).toBe('write-off.recovered')
+  // A recovery by mistake goes back first: its money is on account again, then the write-off goes back too.
+  const [recovery] = await books.database.select<{ item_id: number }>('SELECT item_id FROM recovery')
+  await undoWriteOff(books.database, books.actor, recovery!.item_id, 'another debt was meant')
+  expect([await balance('4920'), await balance('2200')]).toEqual([0, tax + 20_000])
+  expect(await listRecoverable(books.database, {})).toMatchObject([{ credit: { open: 12_000 } }])
+  await undoWriteOff(books.database, books.actor, row!.id, 'found again')
+  expect([await balance('6860'), await balance('2200')]).toEqual([0, tax])
   await agrees()
   expect(await verifyLedger(books.database)).toEqual([])
 })

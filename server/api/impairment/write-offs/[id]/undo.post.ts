@@ -1,8 +1,7 @@
 import { impairment } from '~~/contract/impairment'
-import { readWriteOff } from '~~/server/services/impairment/lists'
 import { undoWriteOff } from '~~/server/services/impairment/writeOff'
 
 export default endpoint(impairment.undo, async ({ database, actor, params, body, idempotency }) => {
   await undoWriteOff(database, actor, params.id, body.reason, idempotency)
-  return readWriteOff(database, params.id)
+  return { undone: true }
 })
