@@ -16,6 +16,7 @@ const filters = {
   class: z.string().max(24).optional(),
   controller: z.string().max(190).optional(),
   country: z.string().length(2).optional(),
+  ours: flag.describe('1: without what lies with a factor with recourse'),
   buckets: z.string().max(40).optional().describe('a set of buckets by its name; those of the house if not'),
 }
 export const agingQuery = z.object({

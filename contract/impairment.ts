@@ -45,6 +45,7 @@ export const lossCandidate = z.object({
   open: minor,
   baseOpen: minor,
   level: z.int().describe('of the last reminder; 0 for none'),
+  named: z.boolean().describe('judged by name: something is set aside for it'),
   stop: z.string().describe('why it cannot be written off now; empty for nothing'),
 })
 export type LossCandidate = z.infer<typeof lossCandidate>
@@ -66,8 +67,20 @@ export const writeOffRow = z.object({
   relief: z.enum(['none', 'waits', 'claimed']),
   reliefWhy: z.string(),
   recovered: minor,
+  recoveries: z
+    .array(
+      z.object({
+        id: z.int().describe('of the item, by which it is taken back'),
+        number: z.string(),
+        date: z.string(),
+        amount: minor,
+        credit: z.string().describe('the receipt that brought it'),
+      }),
+    )
+    .describe('those that stand'),
   undone: z.boolean(),
   by: z.string(),
+  signedBy: z.string().describe('empty where one person was enough'),
 })
 export type WriteOffRow = z.infer<typeof writeOffRow>
 
@@ -80,6 +93,58 @@ export const recoverable = z.object({
   writeOffs: z.array(z.object({ id: z.int(), number: z.string(), of: z.string(), left: minor })),
 })
 export type Recoverable = z.infer<typeof recoverable>
+
+export const LOSS_GROUPINGS = ['reason', 'customer', 'class', 'seller', 'month', 'signer'] as const
+export type LossGrouping = (typeof LOSS_GROUPINGS)[number]
+const reportQuery = z.object({
+  by: z.enum(LOSS_GROUPINGS).default('reason'),
+  from: isoDate.optional().describe('a year before `to` when left out'),
+  to: isoDate.optional().describe('today when left out'),
+})
+const lossGroup = z.object({
+  key: z.string(),
+  name: z.string(),
+  count: z.int(),
+  lost: minor,
+  allowance: minor.describe('of it against the allowance'),
+  tax: minor.describe('claimed back'),
+  recovered: minor,
+  net: minor.describe('lost, less tax claimed back and what came back'),
+  billed: minor.nullable().describe('in the same time; null where that says nothing'),
+  rate: z.number().nullable().describe('net of billed, per cent'),
+})
+export type LossGroup = z.infer<typeof lossGroup>
+const lossReport = z.object({
+  base: z.string(),
+  from: z.string(),
+  to: z.string(),
+  groups: z.array(lossGroup),
+  total: lossGroup,
+})
+export type LossReport = z.infer<typeof lossReport>
+
+export const claimBody = z.object({
+  customer: number,
+  administrator: z.string().trim().min(1, { error: 'say who it is filed with' }).max(80),
+  address: z.string().trim().max(200).default('').describe('lines with commas'),
+  reference: z.string().trim().max(60).default('').describe('of the court'),
+  openedOn: isoDate,
+  dividend: z.int().min(0).max(10_000).default(0).describe('expected, hundredths of a per cent'),
+})
+export const insolvencyClaim = z.object({
+  id: z.int(),
+  customer: customerRef,
+  administrator: z.string(),
+  reference: z.string(),
+  openedOn: z.string(),
+  dividend: z.int(),
+  amount: minor.describe('claimed, base currency'),
+  expected: minor.describe('of it, by the dividend'),
+  recovered: minor.describe('came back, base currency'),
+  date: z.string(),
+  by: z.string(),
+})
+export type InsolvencyClaim = z.infer<typeof insolvencyClaim>
 
 const posted = z.object({
   numbers: z.array(z.string()),
@@ -96,7 +161,12 @@ export const impairment = {
     query: z.object({
       customer: number.optional(),
       currency: z.string().length(3).optional(),
-      most: z.coerce.number().int().min(1).optional().describe('not more than this is open, minor units'),
+      most: z.coerce
+        .number()
+        .int()
+        .min(1)
+        .optional()
+        .describe('not more is open, minor units of the currency that is asked for, or else of base'),
       days: z.coerce.number().int().min(0).default(0).describe('so many days late or more'),
       search,
       limit,
@@ -104,7 +174,12 @@ export const impairment = {
     }),
     response: z.object({
       items: z.array(lossCandidate),
-      totals: z.object({ base: z.string(), open: minor, count: z.int() }),
+      totals: z.object({
+        base: z.string(),
+        open: minor,
+        count: z.int(),
+        setAside: minor.describe('what is left of the allowance'),
+      }),
       next: z.string().nullable(),
     }),
   }),
@@ -162,6 +237,46 @@ export const impairment = {
     params,
     body: z.object({ reason: why }),
     response: z.object({ undone: z.boolean() }),
+  }),
+  claims: operation({
+    method: 'get',
+    path: '/api/impairment/claims',
+    summary: 'Claims filed in insolvencies: what is expected of each, and what came',
+    ability: 'books.read',
+    response: z.object({ items: z.array(insolvencyClaim), base: z.string() }),
+  }),
+  fileClaim: operation({
+    method: 'post',
+    path: '/api/impairment/claims',
+    summary: 'File all that an insolvent customer owes, as a letter with the list of its items',
+    ability: 'impairment.post',
+    body: claimBody,
+    response: z.object({ id: z.int() }),
+    status: 201,
+  }),
+  claimPdf: operation({
+    method: 'get',
+    path: '/api/impairment/claims/{id}/pdf',
+    summary: 'A claim as it was filed',
+    ability: 'books.read',
+    params,
+    responseType: 'application/pdf',
+  }),
+  report: operation({
+    method: 'get',
+    path: '/api/impairment/report',
+    summary: 'Losses of a time by reason, customer, class, seller, month or who signed; base currency',
+    ability: 'books.read',
+    query: reportQuery,
+    response: lossReport,
+  }),
+  reportFile: operation({
+    method: 'get',
+    path: '/api/impairment/report/export',
+    summary: 'The same as a file',
+    ability: 'books.read',
+    query: reportQuery.extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
+    responseType: 'text/csv',
   }),
   relief: operation({
     method: 'post',

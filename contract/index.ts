@@ -1,6 +1,7 @@
 import { accounts } from './accounts'
 import { aging } from './aging'
 import { attachments } from './attachments'
+import { allowance } from './allowance'
 import { impairment } from './impairment'
 import { batches } from './receipts/batches'
 import { banking } from './banking'
@@ -10,6 +11,8 @@ import { callList } from './callList'
 import { collections, mandates } from './collections'
 import { disputes } from './disputes'
 import { exposure } from './exposure'
+import { factoring } from './factoring'
+import { forecast } from './forecast'
 import { inbox } from './inbox'
 import { letters } from './letters'
 import { measures } from './measures'
@@ -46,6 +49,9 @@ export const contract = {
   inbox,
   attachments,
   impairment,
+  allowance,
+  factoring,
+  forecast,
   disputes,
   measures,
   review,

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { currency, isoDate, minor } from './common'
 import { operation } from './operation'
+import { IMPAIRMENT_POLICY } from '../core/impairment/policy'
 import { creditorIdFault, RETURN_ACTIONS, type ReturnAction } from '../core/payments'
 import { DEBIT_FORMATS, TRANSFER_FORMATS } from '../formats/payments/types'
 import { thresholds } from './signOff'
@@ -132,6 +133,8 @@ const reliefRule = z.object({
   reminded: z.int().min(0).max(20).describe('a reminder of this level must have been sent; 0 for none'),
   insolvency: z.boolean().describe('an insolvency of the customer is enough by itself'),
 })
+/** Hundredths of a per cent. */
+const lossRates = z.array(z.int().min(0).max(10_000, { error: 'at most 100 %' })).max(6)
 const impairmentPolicy = z.object({
   relief: z.object({
     rest: reliefRule.nullable().describe('where no country says otherwise; null: never'),
@@ -139,6 +142,35 @@ const impairmentPolicy = z.object({
   }),
   smallMost: z.int().min(0).max(100_000_000).describe('a small balance, base minor units'),
   smallDays: z.int().min(0).max(3650).describe('so many days late'),
+  allowance: z
+    .object({
+      bounds: z
+        .array(z.int().min(1).max(3650))
+        .min(1)
+        .max(4)
+        .describe('upper bounds of the age bands, rising'),
+      matrix: z.object({
+        rest: lossRates.describe('of classes without a row of their own, one for each band'),
+        byClass: z.record(z.string().min(1).max(8), lossRates),
+      }),
+    })
+    .refine(({ bounds }) => bounds.every((bound, n) => n === 0 || bound > bounds[n - 1]!), {
+      error: 'the bounds of the bands rise, such as 30, 60, 90',
+      path: ['bounds'],
+    })
+    .refine(
+      ({ bounds, matrix }) =>
+        [matrix.rest, ...Object.values(matrix.byClass)].every(rates => rates.length === bounds.length + 2),
+      { error: 'give one rate for what is not due, and one for each age band', path: ['matrix'] },
+    )
+    .default(IMPAIRMENT_POLICY.allowance),
+})
+const factoringPolicy = z.object({
+  overdraft: z.int().min(0).max(10_000).describe('basis points a year: the cost of waiting for money'),
+})
+const forecastPolicy = z.object({
+  floor: minor.describe('of the money at the bank, base minor units; negative: an overdraft'),
+  alert: z.int().min(1).max(100).describe('per cent of chance from which somebody is told'),
 })
 const measureTargets = z
   .object({
@@ -191,6 +223,8 @@ export const settingsAnswer = z.object({
   receiptPolicy,
   paymentPolicy,
   impairmentPolicy,
+  factoringPolicy,
+  forecastPolicy,
   matching: matching.extend({ threshold: z.number().describe('how sure a proposal must be for that') }),
   timeZone: z.string(),
   access: access.nullable().describe('for those who may change it'),
@@ -249,6 +283,8 @@ export const setup = {
       receiptPolicy: receiptPolicy.optional(),
       paymentPolicy: paymentPolicy.optional().describe('how the house pays back and collects'),
       impairmentPolicy: impairmentPolicy.optional().describe('how the house gives up claims'),
+      factoringPolicy: factoringPolicy.optional().describe('what waiting for money costs'),
+      forecastPolicy: forecastPolicy.optional().describe('the floor of the bank balance'),
       matching: matching.optional(),
       closedUntil: isoDate.nullable().optional(),
       access: access.optional().describe('needs the ability people.edit'),

@@ -1,6 +1,8 @@
 import type { Handle } from '../server/db/handle'
 import { writeSetting } from '../server/db/settings'
 import { perform } from '../server/ledger/command'
+import { allowanceCommand } from '../server/services/impairment/allowance'
+import { addCase, listCases } from '../server/services/impairment/cases'
 import { writeOffCommand } from '../server/services/impairment/writeOff'
 import { receiveCommand } from '../server/services/receipts/commands'
 import type { Actor } from '../server/services/people/scope'
@@ -40,6 +42,21 @@ async function lostDebts(database: Handle): Promise<Lost[]> {
   return rows.map(r => ({ ...r, open: Number(r.open) }))
 }
 
+/** What was set aside at the end of September; since then one debtor is judged by name. */
+async function setAside(database: Handle, people: People): Promise<void> {
+  await perform(database, people.controller, allowanceCommand, { date: '2026-09-30' })
+  const { suggestions } = await listCases(database)
+  const [worst] = suggestions
+  if (!worst) return
+  await addCase(database, people.controller, {
+    customer: worst.customer.number,
+    itemId: worst.item?.id,
+    kind: worst.kind,
+    rate: 5000,
+    text: 'half of it may come, says the lawyer',
+  })
+}
+
 /** An insolvency that was closed in one step, and a dividend that came today and waits to be found. */
 export async function loadImpairment(database: Handle, people: People): Promise<void> {
   await writeSetting(database, people.supervisor.id, 'impairmentPolicy', {
@@ -56,6 +73,7 @@ export async function loadImpairment(database: Handle, people: People): Promise<
     commission: 'kept',
   })
   await writeSetting(database, people.supervisor.id, 'clock', DEMO_TODAY)
+  await setAside(database, people)
   const amount = Math.round((lost.reduce((sum, l) => sum + l.open, 0) * DIVIDEND) / 100)
   await perform(database, people.cash, receiveCommand, {
     customer: lost[0]!.customer,

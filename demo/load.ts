@@ -27,6 +27,8 @@ import { chaseOn, loadChasing } from './chasing'
 import { loadPosition } from './position'
 import { DEMO_PASSWORD, DEMO_PEOPLE, DEMO_TODAY } from './people'
 import { ACCOUNTS, loadBank } from './bank'
+import { loadFactoring } from './factoring'
+import { keepDemoRecords, planDemoPayments } from './forecast'
 import { loadImpairment } from './impairment'
 import { loadPayments } from './payments'
 import { oneDay, type Payer } from './trade'
@@ -136,6 +138,10 @@ export async function loadDemo(database: Handle, say: (text: string) => void): P
     cash: by('cash'),
     supervisor: by('supervisor'),
   })
+  await loadFactoring(database, { supervisor: by('supervisor'), treasurer: by('treasurer') })
+  await planDemoPayments(database, { supervisor: by('supervisor'), treasurer: by('treasurer') }, DEMO_TODAY)
+  say('forecasts of the last weeks')
+  await keepDemoRecords(database, DEMO_TODAY)
   await database.insert('deputy', [
     {
       absent_id: colleague.id,

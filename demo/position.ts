@@ -1,4 +1,4 @@
-import { addDays } from '../core/calendar'
+import { addDays, type IsoDate } from '../core/calendar'
 import type { Handle } from '../server/db/handle'
 import { writeSetting } from '../server/db/settings'
 import { performOrKeep } from '../server/ledger/waiting'
@@ -193,7 +193,36 @@ async function orders(database: Handle, by: Actor, payers: readonly Payer[]): Pr
         }
       }),
     )
-  await takeOrders(database, by, list)
+  await takeOrders(database, by, [
+    ...list,
+    ...(await invoicedOrders(database, new Set(list.map(o => o.number)))),
+  ])
+}
+
+/** Orders behind the invoices of the last months: they tell how long an order takes until its invoice. */
+async function invoicedOrders(database: Handle, taken: ReadonlySet<string>) {
+  const c = chance('wrackline invoiced orders')
+  const rows = await database.select<{
+    number: string
+    customer: string
+    currency: string
+    amount: number
+    date: IsoDate
+  }>(
+    `SELECT i.order_ref AS number, k.number AS customer, i.currency, i.amount, i.document_date AS date
+      FROM item i JOIN customer k ON k.id = i.customer_id
+      WHERE i.order_ref <> '' AND i.kind = 'invoice' AND i.part <= 1 AND i.document_date >= :from
+      GROUP BY i.order_ref ORDER BY i.id`,
+    { from: addDays(DEMO_TODAY, -90) },
+  )
+  return rows
+    .filter(r => !taken.has(r.number))
+    .map(({ date, ...row }) => ({
+      ...row,
+      ...{ amount: Number(row.amount), delivered: Number(row.amount), invoiced: Number(row.amount) },
+      date: addDays(date, -c.whole(2, c.happens(0.2) ? 35 : 12)),
+      state: 'closed' as const,
+    }))
 }
 
 /** What the controller asked for on Friday, and waits for the supervisor now. */

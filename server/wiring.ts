@@ -1,7 +1,8 @@
 import { join } from 'node:path'
 import { answerLetters } from '../simulators/answers'
 import { simulatedTerminal } from '../simulators/cardTerminal'
-import { deliverUpTo, hasBank } from '../simulators/bank'
+import { deliverUpTo, hasBank, planPayments } from '../simulators/bank'
+import { factorDay } from '../simulators/factor'
 import { invoicedTo } from '../simulators/invoicing'
 import { receivedMessage } from '../simulators/mailbox'
 import { simulatedRates } from '../simulators/rates'
@@ -12,6 +13,7 @@ import { calendarDays, type PassingDays } from './ports/clock'
 import { imapMail } from './ports/imap'
 import { smtpMail, type MailPort, type ReceivedMail } from './ports/mail'
 import { maildir, type Answerable, type MailIn } from './ports/mailIn'
+import { folderFactor, type FactorPort } from './ports/factor'
 import type { RateSource } from './ports/rates'
 
 /*
@@ -32,12 +34,19 @@ export const bankOutbox = (): BankOutbox => folderOutbox(bankFolder())
 /** Ships as a simulation only: terminals speak protocols of their makers. */
 export const cardTerminal = (): CardTerminal => simulatedTerminal(join(dataFolder(), 'card-terminal'))
 
+/** Where files to and from factors lie. */
+export const factorFolder = () => process.env.BILANCIO_FACTOR ?? join(dataFolder(), 'factor')
+export const factorPort = (): FactorPort => folderFactor(factorFolder())
+
 /** Only the simulated bank must be told that a day is over. */
 export function passingDays(): PassingDays {
   const folder = bankFolder()
   if (process.env.BILANCIO_BANK || !hasBank(folder)) return calendarDays
   return {
     dayPassed: (day, deposits) => deliverUpTo(folder, day, deposits),
+    factored: (day, factors) => {
+      for (const factor of factors) planPayments(folder, factor, factorDay(factorFolder(), day, factor))
+    },
     invoiced: (day, after) => invoicedTo(folder, day, after),
   }
 }

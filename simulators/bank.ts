@@ -4,6 +4,7 @@ import { addDays, isBankWorkingDay, weekday, type IsoDate } from '../core/calend
 import { writeCamt, type StatementLine } from '../formats/statements'
 import type { Deposit } from '../server/ports/clock'
 import { chance } from './chance'
+import type { FactorPayment } from './factor'
 import { issue, type Issued } from './invoicing'
 import { takePayments, type PaymentMemory } from './payments'
 import { paymentLines, type Delivered, type Payer, type Truth } from './payers'
@@ -124,6 +125,36 @@ export function deliverUpTo(folder: string, day: IsoDate, deposits: readonly Dep
   ]
   writeWhole(memoryFile(folder), JSON.stringify(memory))
   return files
+}
+
+/** Invoices that are paid to somebody else from now on: their payers do not pay them to us. */
+export function forgetInvoices(folder: string, numbers: readonly string[]): void {
+  const gone = new Set(numbers)
+  const memory = readMemory(folder)
+  for (const payer of memory.payers) payer.invoices = payer.invoices.filter(i => !gone.has(i.number))
+  writeWhole(memoryFile(folder), JSON.stringify(memory))
+}
+
+/** Money of a factor that is known to come. */
+export function planPayments(
+  folder: string,
+  factor: { name: string; iban: string },
+  payments: readonly FactorPayment[],
+): void {
+  if (!payments.length) return
+  const memory = readMemory(folder)
+  const planned = payments.map(({ date, currency, amount, text }) => ({
+    currency,
+    kind: 'ledger' as const,
+    how: 'factor',
+    line: {
+      ...bare(date, amount, text, 'PMNT-RCDT-ESCT', `FA${date.replace(/-/g, '')}${text.replace(/\W/g, '')}`),
+      name: factor.name.toUpperCase(),
+      iban: factor.iban,
+    },
+  }))
+  memory.planned = [...(memory.planned ?? []), ...planned]
+  writeWhole(memoryFile(folder), JSON.stringify(memory))
 }
 
 const truth = (line: StatementLine, kind: Truth['kind'], how: string): Truth => ({

@@ -1,4 +1,5 @@
 import { onBeforeUnmount, onMounted, shallowReactive } from 'vue'
+import { isPosting } from '~/composables/typeAhead'
 
 export interface Key {
   key: string
@@ -49,6 +50,8 @@ function onKey(event: KeyboardEvent): void {
         continue
       if (document.querySelector('[role="dialog"]') && !key.inFields) continue
       event.preventDefault()
+      // A finger that rests on the keys posts once.
+      if (event.repeat && isPosting(event)) return
       // Moving in a list leaves the button that had the focus: the next key is for the row.
       if (
         key.key.startsWith('Arrow') &&

@@ -37,11 +37,42 @@ const isModifier = (key: string) => ['Shift', 'Control', 'Alt', 'Meta', 'AltGrap
 const isBrowsers = (event: KeyboardEvent) =>
   /^F\d+$/.test(event.key) || (event.metaKey && event.key !== 'Enter')
 
+/** Proofs on their way: what is typed to post waits for them, what is typed into a field does not. */
+const proofs = new Set<symbol>()
+let releasePosting: (() => void) | undefined
+
+export const isPosting = (key: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey'>) =>
+  key.key === 'Enter' && (key.ctrlKey || key.metaKey)
+
+/**
+ * A Proof is on its way: Ctrl+Enter and what follows it are held until the answer is called. It is called
+ * with `true` when what is held may go on; a Proof that asks to look twice forgets the Ctrl+Enter.
+ */
+export function expectProof(): (mayGoOn?: boolean) => void {
+  const proof = Symbol('proof')
+  proofs.add(proof)
+  const release = (mayGoOn = true) => {
+    if (!proofs.delete(proof)) return
+    if (!mayGoOn) forgetPosting()
+    if (proofs.size) return
+    releasePosting?.()
+    releasePosting = undefined
+  }
+  setTimeout(release, LONGEST_MS)
+  return release
+}
+
+function forgetPosting(): void {
+  const at = held.findIndex(isPosting)
+  if (at >= 0) held.splice(at, 1)
+}
+
 export function captureKeys(): void {
   window.addEventListener(
     'keydown',
     event => {
       if (!event.isTrusted) return
+      if (proofs.size && !releasePosting && !event.repeat && isPosting(event)) releasePosting = holdKeys()
       if (!reasons.size && !replaying) {
         goOnChoosing(event)
         return

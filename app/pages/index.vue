@@ -58,6 +58,7 @@ useKeys([
         <span class="hint">{{ day.company }}, all figures in {{ day.base }}</span>
       </div>
       <FirstSteps v-if="session.can('policy.edit')" />
+      <FloorAlert v-if="session.can('forecast.plan')" />
       <div class="grid grid-cols-2 gap-x-8 gap-y-4 border-y border-rule py-4 md:grid-cols-4">
         <div>
           <p class="label">Overdue</p>

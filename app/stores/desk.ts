@@ -20,6 +20,7 @@ export interface MakeUpRequest {
     search?: string
     class?: string
     country?: string
+    ours?: '1'
     controller?: string
   }
 }

@@ -61,6 +61,9 @@ export function dateText(date: string | null | undefined): string {
   return `${d} ${m!.slice(0, 3)} ${y}`
 }
 
+/** A day without its year, where the years are plain. */
+export const shortDay = (date: string): string => dateText(date).replace(/ \d{4}$/, '')
+
 /** Amounts of a currency and dates inside a sentence of the server, written as people write them. */
 export const proseText = (text: string) =>
   text

@@ -70,7 +70,7 @@ export const SETUP_PARTS: readonly SetupPart[] = [
   {
     key: 'impairment',
     title: 'Bad debts',
-    what: 'What counts as a small balance, and when the tax of a lost debt may be claimed back.',
+    what: 'Small balances, when the tax of a lost debt may be claimed back, and what is set aside.',
     words: 'bad debts write off small balances tax relief insolvency country',
     needs: 'read',
   },

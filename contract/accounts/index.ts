@@ -188,6 +188,7 @@ export const card = z.object({
     .nullable(),
   usualDaysLate: z.object({ average: z.number(), count: z.int(), recent: z.number() }).nullable(),
   reminder: z.object({ level: z.int(), date: z.string(), number: z.string(), noticeId: z.int() }).nullable(),
+  writtenOff: z.int().describe('write-offs that did not wholly come back'),
   handedOver: z.object({ to: z.string(), on: z.string() }).nullable().describe('with an agency or lawyer'),
   pauses: z.array(
     z.object({ id: z.int(), item: z.string().nullable(), reason: z.string(), until: z.string() }),

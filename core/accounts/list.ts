@@ -1,5 +1,5 @@
 import type { Customers, CustomerText, Open } from '../image'
-import { exposureOf, headroomOf } from '../exposure'
+import { securedOf } from '../exposure'
 import { inForceOn, insuredOn } from './limits'
 
 /*
@@ -128,8 +128,9 @@ export function accountList(customers: Customers, open: Open, ask: AccountListAs
     const [receivables, onAccount] = [sums.receivables[row]!, sums.credit[row]!]
     const terms = customer.limit
     const insured = ask.inBase(insuredOn(terms, ask.date), terms.currency) ?? 0
-    const parts = { receivables, onAccount, delivered: addends[row]!, orders: 0, notFinal: 0 }
-    const exposure = exposureOf(parts, insured).total
+    // The same as `exposureOf`, without its parts: they would be made for every customer.
+    const unsecured = receivables + onAccount + addends[row]!
+    const exposure = unsecured + securedOf(unsecured, insured)
     const limit =
       terms.amount !== null && inForceOn(terms, ask.date) ? ask.inBase(terms.amount, terms.currency) : null
     const late = ask.day - sums.due[row]!
@@ -140,7 +141,7 @@ export function accountList(customers: Customers, open: Open, ask: AccountListAs
       oldest: late > 0 ? late : null,
       exposure,
       limit,
-      headroom: headroomOf(exposure, limit)?.headroom ?? null,
+      headroom: limit === null ? null : limit - exposure,
     }
   }
   const places = isText(ask.column) ? customers.placesBy(ask.column) : null
@@ -210,12 +211,26 @@ function firstOf(
   numberAt: (place: number) => number,
 ): Uint32Array {
   if (places.length <= count) return places
-  const most = Float64Array.from(places, valueAt).sort()[count - 1]!
-  const below = places.filter(n => valueAt(n) < most)
-  const same = places.filter(n => valueAt(n) === most)
-  const wanted = count - below.length
-  const last = Float64Array.from(same, numberAt).sort()[wanted - 1]!
-  return Uint32Array.from([...below, ...same.filter(n => numberAt(n) <= last)])
+  const most = nthOf(places, valueAt, count)
+  const first = new Uint32Array(places.length)
+  const same = new Uint32Array(places.length)
+  let below = 0
+  let equal = 0
+  for (const n of places) {
+    const value = valueAt(n)
+    if (value < most) first[below++] = n
+    else if (value === most) same[equal++] = n
+  }
+  const last = nthOf(same.subarray(0, equal), numberAt, count - below)
+  for (const n of same.subarray(0, equal)) if (numberAt(n) <= last) first[below++] = n
+  return first.subarray(0, below)
+}
+
+/** The value that stands at a place when all are in order; the first is 1. */
+function nthOf(places: Uint32Array, valueAt: (place: number) => number, nth: number): number {
+  const values = new Float64Array(places.length)
+  for (let n = 0; n < places.length; n++) values[n] = valueAt(places[n]!)
+  return values.sort()[nth - 1]!
 }
 
 function holds(only: AccountsOnly, figures: Omit<AccountFigures, 'sortValue'>): boolean {

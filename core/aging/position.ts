@@ -23,6 +23,8 @@ export interface PositionAsk {
   withOldest: boolean
   /** By row of a customer, 1 for those that count; null for all. */
   wanted: Uint8Array | null
+  /** Items that do not count, by id. */
+  without?: readonly number[]
 }
 
 /** A line of the aging: what it stands for, by dimension, and its figures. */
@@ -125,6 +127,7 @@ function sumsOf(
   const { rowById } = customers
   const { count } = table
   const onAccount = width - 1
+  const left = rowsOf(image, ask.without ?? [])
   // Items of one customer mostly stand side by side.
   let last = -1
   let who = -1
@@ -138,6 +141,7 @@ function sumsOf(
       if (wanted !== null && who >= 0 && wanted[who] === 0) who = -1
     }
     if (who < 0 || (only >= 0 && currency[place] !== only)) continue
+    if (left !== null && left.has(table.item[place]!)) continue
     const slot = currencies === 1 ? who : who * currencies + currency[place]!
     if (debit[place] === 0) {
       figures[slot * width + onAccount]! -= amount
@@ -148,6 +152,12 @@ function sumsOf(
     if (withOldest && day < oldest[slot]!) oldest[slot] = day
   }
   return sums
+}
+
+/** Rows of items; null for none. */
+function rowsOf(image: LedgerImage, ids: readonly number[]): ReadonlySet<number> | null {
+  const there = ids.filter(id => image.hasItem(id))
+  return there.length ? new Set(there.map(id => image.rowOf(id))) : null
 }
 
 /** Slots in which anything stands. */

@@ -46,10 +46,14 @@ export function orderParts({ amount, delivered, invoiced, state }: OrderAmounts)
   }
 }
 
+/** What of an exposure is covered, as it is taken off; more than there is, is not. */
+export const securedOf = (unsecured: number, insured: number): number =>
+  -Math.min(insured, Math.max(0, unsecured)) || 0
+
 /** Adds the parts up. `insured`: what is covered; more than there is, is not. */
 export function exposureOf(parts: Omit<ExposureParts, 'secured'>, insured: number): Exposure {
   const unsecured = parts.receivables + parts.onAccount + parts.delivered + parts.orders + parts.notFinal
-  const secured = -Math.min(insured, Math.max(0, unsecured)) || 0
+  const secured = securedOf(unsecured, insured)
   return { parts: { ...parts, secured }, total: unsecured + secured }
 }
 

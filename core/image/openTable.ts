@@ -3,6 +3,18 @@ import type { LedgerImage } from './ledger'
 /** Room for a table of so many items: a sixteenth more, and some hundreds. */
 const roomFor = (items: number): number => Math.ceil(items * 1.0625) + 512
 
+/** Puts the values of a column to their new places, of which 0 is none and 1 the first. */
+function moveTo<Column extends Uint8Array | Uint32Array | Int32Array | Float64Array>(
+  to: Column,
+  from: Column,
+  places: Uint32Array,
+): void {
+  for (let old = 0; old < places.length; old++) {
+    const place = places[old]!
+    if (place > 0) to[place - 1] = from[old]!
+  }
+}
+
 /**
  * What is open, in columns of its own: a pass over it reads memory from end to end, and only what is open.
  * It begins customer by customer and is kept up by single items; what is closed meanwhile stays in it with
@@ -78,17 +90,21 @@ export class OpenTable {
   /** Customer by customer, without what is closed. */
   inOrder(): void {
     const starts = this.startsByCustomer()
-    const { amount, base, item, customer, count } = this
+    const { count } = this
+    const from = this.columns()
+    const [item, customer, amount, base] = [this.item, this.customer, this.amount, this.base]
     this.count = starts.at(-1)!
     this.makeRoom(roomFor(this.count))
     this.placeOf = new Uint32Array(roomFor(this.image.items.count))
+    const to = this.columns()
+    const places = new Uint32Array(count)
     for (let old = 0; old < count; old++) {
       if (amount[old] === 0 && base[old] === 0) continue
       const place = starts[customer[old]!]!++
-      this.describe(place, item[old]!)
-      this.amount[place] = amount[old]!
-      this.base[place] = base[old]!
+      places[old] = place + 1
+      this.placeOf[item[old]!] = place + 1
     }
+    to.forEach((column, n) => moveTo(column, from[n]!, places))
   }
 
   /**
@@ -118,6 +134,8 @@ export class OpenTable {
       if (posted[debit]! <= day) then.move(debit, a.amount[row]!, a.debitBase[row]!)
       if (posted[credit]! <= day) then.move(credit, a.amount[row]!, a.creditBase[row]!)
     }
+    // Reopened ones stand behind, here and there in the customers: a pass would jump about.
+    then.inOrder()
     return then
   }
 

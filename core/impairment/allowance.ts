@@ -1,19 +1,17 @@
 import { assertBalanced, dateRefusals, refuse, refused } from '../ledger/rules'
 import type { IsoDate } from '../calendar'
 import type { Decided, LedgerState, Line, Posting, Refusal } from '../ledger/types'
-import { share } from '../money'
+import { share, split, WHOLE } from '../money'
 
 /*
  * What is set aside for debts that will be lost: a matrix of age band and risk class (simplified approach of
  * IFRS 9, B5.5.35), beside cases that are judged by name. Rates are basis points: 10,000 is all of it.
  */
 
-export const WHOLE = 10_000
-
 /** Rates by risk class, one for each age band from not due on; `rest` for classes without a row. */
 export interface AllowanceMatrix {
-  rest: readonly number[]
-  byClass: Readonly<Record<string, readonly number[]>>
+  rest: number[]
+  byClass: Record<string, number[]>
 }
 
 /** What a customer owes in one currency and age band, at the date of the allowance. Minor units. */
@@ -57,7 +55,9 @@ export interface AllowanceCell {
   gross: number
   grossBase: number
   borne: number
+  borneBase: number
   named: number
+  namedBase: number
   /** What the rate is applied to. */
   exposed: number
   exposedBase: number
@@ -71,6 +71,7 @@ export interface NamedAllowance {
   customerId: number
   currency: string
   gross: number
+  base: number
   rate: number
   allowance: number
   allowanceBase: number
@@ -80,6 +81,8 @@ export interface NamedAllowance {
 export interface Allowance {
   cells: AllowanceCell[]
   named: NamedAllowance[]
+  /** What is set aside for named cases, by band; base currency. */
+  namedByBand: number[]
   /** By currency, collective and named together. */
   totals: { currency: string; amount: number; base: number }[]
 }
@@ -139,9 +142,9 @@ export function allowanceOf(
     const key = `${riskClass} ${currency} ${band}`
     const known = cells.get(key)
     if (known) return known
-    const zero = { gross: 0, grossBase: 0, borne: 0, named: 0, exposed: 0, exposedBase: 0 }
+    const zero = { gross: 0, grossBase: 0, borne: 0, borneBase: 0, named: 0, namedBase: 0 }
     const cell: AllowanceCell = {
-      ...{ riskClass, currency, band, ...zero },
+      ...{ riskClass, currency, band, ...zero, exposed: 0, exposedBase: 0 },
       rate: rateOfCell(ask, riskClass, band),
       ...{ allowance: 0, allowanceBase: 0 },
     }
@@ -154,6 +157,7 @@ export function allowanceOf(
     cell.gross += o.gross
     cell.grossBase += o.base
     cell.borne += o.borne
+    cell.borneBase += o.borneBase
     cell.exposed += o.gross - o.borne
     cell.exposedBase += o.base - o.borneBase
   }
@@ -162,6 +166,7 @@ export function allowanceOf(
     for (const { band, gross, base } of byBand) {
       const cell = cellAt(riskClass, currency, band)
       cell.named += gross
+      cell.namedBase += base
       cell.exposed -= gross
       cell.exposedBase -= base
     }
@@ -171,7 +176,7 @@ export function allowanceOf(
     cell.allowanceBase = share(Math.max(0, cell.exposedBase), cell.rate, WHOLE)
   }
   const named = cases.map(({ id, customerId, currency, gross, base, rate }) => ({
-    ...{ id, customerId, currency, gross, rate },
+    ...{ id, customerId, currency, gross, base, rate },
     allowance: share(gross, rate, WHOLE),
     allowanceBase: share(base, rate, WHOLE),
   }))
@@ -179,7 +184,22 @@ export function allowanceOf(
     (a, b) =>
       a.currency.localeCompare(b.currency) || a.riskClass.localeCompare(b.riskClass) || a.band - b.band,
   )
-  return { cells: list, named, totals: totalsOf([...list, ...named]) }
+  return { cells: list, named, namedByBand: byBandOf(cases, named), totals: totalsOf([...list, ...named]) }
+}
+
+/** The allowance of each case goes to the bands in which its claims stand, by what stands there. */
+function byBandOf(cases: readonly NamedCase[], named: readonly NamedAllowance[]): number[] {
+  const sums: number[] = []
+  cases.forEach(({ byBand }, n) => {
+    const { allowanceBase } = named[n]!
+    const bases = byBand.map(b => b.base)
+    if (allowanceBase === 0) return
+    split(allowanceBase, bases).forEach((part, i) => {
+      const { band } = byBand[i]!
+      sums[band] = (sums[band] ?? 0) + part
+    })
+  })
+  return Array.from(sums, sum => sum ?? 0)
 }
 
 function totalsOf(
@@ -214,8 +234,8 @@ export interface AllowanceState {
   ledger: LedgerState
   allowance: Allowance
   posted: Posted
-  /** Whether an allowance of the date stands already. */
-  twice: boolean
+  /** Of this day or a later one an allowance stands already: its day. */
+  standing: IsoDate | null
   date: IsoDate
 }
 
@@ -223,13 +243,22 @@ export interface AllowanceState {
 export function decideAllowance(state: AllowanceState, ask: AllowanceAsk): Decided<Allowance['totals']> {
   const { ledger, allowance, posted, date } = state
   const refusals = [...dateRefusals(ledger, date, 'date'), ...allowanceRefusals(ask)]
-  if (state.twice)
+  if (state.standing === date)
     refusals.push(
       refuse(
         'allowance.twice',
         'date',
         `the allowance of ${date} is posted already`,
         'take that one back first, or choose another date',
+      ),
+    )
+  else if (state.standing)
+    refusals.push(
+      refuse(
+        'allowance.later',
+        'date',
+        `an allowance of ${state.standing} is posted already`,
+        'choose a later date, or take that one back first',
       ),
     )
   if (refusals.length) return refused(refusals)

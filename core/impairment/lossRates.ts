@@ -1,5 +1,4 @@
-import { share } from '../money'
-import { WHOLE } from './allowance'
+import { share, WHOLE } from '../money'
 
 /*
  * Rates of loss from the ledger's own past. Two ways, each with all that it is made of: how much of a band

@@ -1,3 +1,4 @@
+import type { AllowanceMatrix } from './allowance'
 import { RELIEF_START, type ReliefPolicy } from './relief'
 
 /** How the house gives up claims, from Setup. Amounts in minor units of the base currency. */
@@ -7,7 +8,22 @@ export interface ImpairmentPolicy {
   smallMost: number
   /** so many days after it was due. */
   smallDays: number
+  allowance: AllowancePolicy
 }
 
-/** Where a house begins: our judgement. */
-export const IMPAIRMENT_POLICY: ImpairmentPolicy = { relief: RELIEF_START, smallMost: 1000, smallDays: 90 }
+/** Age bands by their upper bounds in days late, and the rates of each. */
+export interface AllowancePolicy {
+  bounds: number[]
+  matrix: AllowanceMatrix
+}
+
+/**
+ * Where a house begins: our judgement, but for the rates, which are those of IFRS 9, Illustrative Example 12
+ * (from memory). Its own losses should replace them.
+ */
+export const IMPAIRMENT_POLICY: ImpairmentPolicy = {
+  relief: RELIEF_START,
+  smallMost: 1000,
+  smallDays: 90,
+  allowance: { bounds: [30, 60, 90], matrix: { rest: [30, 160, 360, 660, 1060], byClass: {} } },
+}

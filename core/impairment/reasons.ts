@@ -14,3 +14,11 @@ export const COMMISSION = {
   'taken-back': 'Taken back from the seller',
 } as const
 export type Commission = keyof typeof COMMISSION
+
+/** Why a case is judged by name. Ours. */
+export const CASE_KINDS = {
+  insolvency: 'Insolvency',
+  dispute: 'Dispute',
+  lawyer: 'With a lawyer or agency',
+} as const
+export type CaseKind = keyof typeof CASE_KINDS

@@ -26,9 +26,17 @@ export interface KindRow {
   matchable: boolean
   /** Born of another item, and taken back only with it. */
   born: boolean
+  /** What its links allow. */
+  links: Links
   /** What moves a balance when it is posted or allocated: the parts of a bridge between two days. */
   movement: Movement
 }
+
+/**
+ * `free`: undone one by one. `whole`: only with the item itself, for it is nothing without what it closes.
+ * `holds`: so too, and what it closes cannot be reversed while it stands.
+ */
+export type Links = 'free' | 'whole' | 'holds'
 
 /** `allowed`: given up, as a discount or a small difference. `refunded`: credit that went back, or lapsed. */
 export type Movement = 'billed' | 'paid' | 'credited' | 'allowed' | 'refunded' | 'reversed'
@@ -43,6 +51,7 @@ const document: Omit<KindRow, 'label' | 'side'> = {
   remindable: 'cause',
   matchable: true,
   born: false,
+  links: 'free',
   movement: 'billed',
 }
 const money: Omit<KindRow, 'label' | 'register' | 'series'> = {
@@ -54,6 +63,7 @@ const money: Omit<KindRow, 'label' | 'register' | 'series'> = {
   remindable: 'never',
   matchable: false,
   born: false,
+  links: 'free',
   movement: 'paid',
 }
 const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
@@ -65,6 +75,7 @@ const claim: Omit<KindRow, 'label' | 'register' | 'series'> = {
   remindable: 'along',
   matchable: true,
   born: false,
+  links: 'free',
   movement: 'billed',
 }
 /** A debit that closes a credit: money that goes back, or credit that nobody claims. */
@@ -77,6 +88,7 @@ const givenBack: Omit<KindRow, 'label' | 'register' | 'series'> = {
   remindable: 'never',
   matchable: false,
   born: false,
+  links: 'holds',
   movement: 'refunded',
 }
 const adjustment: Omit<KindRow, 'label' | 'register'> = {
@@ -89,13 +101,16 @@ const adjustment: Omit<KindRow, 'label' | 'register'> = {
   remindable: 'never',
   matchable: false,
   born: true,
+  links: 'free',
   movement: 'allowed',
 }
 
 /**
  * `advance`: money before the invoice, a liability until applied. `charge`: a bank fee charged on.
  * `refund`: money that goes back to the customer. `lapse`: a small credit that nobody claimed, taken off the
- * account. `recovery`: money for what was written off, taken off the account to income. `conversion`: the
+ * account. `recovery`: money for what was written off, taken off the account to income.
+ * `sale`: an invoice that a factor took over or was paid for; `commission`: what it kept of one that it paid;
+ * `passed-on`: money of a debtor that is the factor's. `conversion`: the
  * two sides of a payment in another currency than the item it pays.
  */
 const ROWS = {
@@ -119,7 +134,8 @@ const ROWS = {
   charge: { ...claim, label: 'Bank fee', register: 'charge', series: 'charge' },
   receipt: { ...money, label: 'Receipt', register: 'receipt', series: 'receipt' },
   advance: { ...money, label: 'Advance', control: 'advances', register: 'advance', series: 'advance' },
-  refund: { ...givenBack, label: 'Refund', register: 'refund', series: 'refund' },
+  // A payment may still bounce whose money was given back: the customer owes the refund then.
+  refund: { ...givenBack, label: 'Refund', register: 'refund', series: 'refund', links: 'whole' },
   recovery: {
     ...givenBack,
     label: 'Recovery',
@@ -130,7 +146,36 @@ const ROWS = {
   lapse: { ...givenBack, label: 'Unclaimed credit', register: 'lapse', series: 'lapse' },
   discount: { ...adjustment, label: 'Discount', register: 'discount' },
   difference: { ...adjustment, label: 'Small difference', register: 'difference' },
-  'write-off': { ...adjustment, label: 'Write-off', register: 'write-off', series: 'write-off', born: false },
+  'write-off': {
+    ...adjustment,
+    label: 'Write-off',
+    register: 'write-off',
+    series: 'write-off',
+    born: false,
+    links: 'holds',
+  },
+  sale: {
+    ...adjustment,
+    label: 'Given to a factor',
+    register: 'sale',
+    series: 'sale',
+    born: false,
+    links: 'holds',
+    movement: 'paid',
+  },
+  commission: {
+    ...adjustment,
+    label: 'Commission of a factor',
+    register: 'commission',
+    series: 'commission',
+    movement: 'paid',
+  },
+  'passed-on': {
+    ...givenBack,
+    label: 'Passed to a factor',
+    register: 'passed-on',
+    series: 'passed-on',
+  },
   conversion: {
     ...adjustment,
     label: 'Conversion',

@@ -6,6 +6,9 @@ export interface Money {
   currency: string
 }
 
+/** All of it, in basis points. */
+export const WHOLE = 10_000
+
 /** The largest amount one document may carry, in minor units: keeps every sum of a ledger inside 64 bits. */
 export const MAX_AMOUNT = 1_000_000_000_000
 

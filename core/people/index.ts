@@ -20,6 +20,8 @@ export const ABILITIES = {
   'discount.authorise': 'grant a late cash discount',
   'refunds.post': 'make refunds and cheques, and take off unclaimed credits',
   'impairment.post': 'write off what is lost, and post what of it comes back',
+  'factoring.run': 'give invoices to a factor, and take in what it tells',
+  'forecast.plan': 'plan payments out for the forecast',
   'payments.send': 'make files of payments and give them to the bank',
   'mandates.keep': 'enter and change mandates',
   'collections.run': 'collect by direct debit, and work what came back',
@@ -58,7 +60,13 @@ const CHASER = [
   'mandates.keep',
   'impairment.post',
 ] as const
-const TREASURER = ['payments.send', 'mandates.keep', 'collections.run'] as const
+const TREASURER = [
+  'payments.send',
+  'mandates.keep',
+  'collections.run',
+  'factoring.run',
+  'forecast.plan',
+] as const
 const SUPERVISOR = [
   ...CLERK,
   'credits.post',

@@ -1,7 +1,7 @@
 import type { IsoDate } from '../calendar'
 import { planAdjustments } from './adjustments'
 import { takeBackBorn } from './born'
-import { isMoney } from '../ledger/kinds'
+import { isMoney, KINDS } from '../ledger/kinds'
 import { takeOff } from '../ledger/open'
 import { baseLeaving, dateRefusals, decide, linkLines, openRefusals, refuse } from '../ledger/rules'
 import type { Allocation, Decision, LedgerState, Refusal, StateItem } from '../ledger/types'
@@ -190,13 +190,26 @@ export function undo(allocation: Allocation, date: IsoDate, key: number): Alloca
   }
 }
 
+/**
+ * Why links cannot be undone; empty when they can. `reversed`: the item that is reversed with them; null when
+ * the links alone are undone.
+ */
 export function undoRefusals(
   state: LedgerState,
   date: IsoDate,
   ids: readonly number[],
   path: string,
+  reversed: number | null,
 ): Refusal[] {
   const refusals: Refusal[] = []
+  const keeperOf = (allocation: Allocation) =>
+    [allocation.debitItemId, allocation.creditItemId]
+      .filter(itemId => itemId !== reversed)
+      .map(itemId => state.items.get(itemId))
+      .find(item => {
+        const links = item && KINDS[item.kind].links
+        return links === 'holds' || (links === 'whole' && reversed === null)
+      })
   ids.forEach((id, i) => {
     const allocation = state.allocations.get(id)
     if (!allocation || allocation.undoesId !== null) {
@@ -239,6 +252,16 @@ export function undoRefusals(
           "take back the payment's link, this goes with it",
         ),
       )
+    } else if (keeperOf(allocation)) {
+      const keeper = keeperOf(allocation)!
+      refusals.push(
+        refuse(
+          'unallocate.whole',
+          `${path}.${i}`,
+          `this link is all that ${keeper.number} does`,
+          `take ${keeper.number} itself back`,
+        ),
+      )
     } else if (date < allocation.effective) {
       refusals.push(
         refuse(
@@ -262,7 +285,7 @@ export function unallocate(state: LedgerState, intent: UnallocateIntent): Decisi
     refusals.push(
       refuse('allocation.some', 'allocationIds', 'nothing was chosen to undo', 'choose at least one link'),
     )
-  refusals.push(...undoRefusals(state, intent.date, intent.allocationIds, 'allocationIds'))
+  refusals.push(...undoRefusals(state, intent.date, intent.allocationIds, 'allocationIds', null))
   return decide(refusals, () => {
     const links = intent.allocationIds.map(id => state.allocations.get(id)!)
     const allocations = links.map((a, i) => undo(a, intent.date, -1 - i))

@@ -69,6 +69,7 @@ export function reverse(state: LedgerState, intent: ReverseIntent): Decision {
         intent.date,
         live.map(a => a.id),
         'links',
+        item.id,
       ),
     )
   // What was linked and unlinked on a later day was not free on the days before: the reversal must wait for

@@ -69,6 +69,8 @@ export function readXml(text: string): XmlNode {
     trimValues: true,
     htmlEntities: true,
     ignoreDeclaration: true,
+    // Nobody asks where an element stands: it need not be told as text, for each of millions.
+    jPath: false,
   })
   try {
     return parser.parse(text) as XmlNode

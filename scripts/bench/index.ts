@@ -18,6 +18,9 @@ import { openLine } from './bankLine'
 import { callsMeasured } from './calls'
 import { benchCash } from './cash'
 import { benchLoad } from './load'
+import { houses } from './forecast'
+import { forecastSpeed } from './forecastSpeed'
+import { losses } from './losses'
 import { payments } from './payments'
 import { position } from './position'
 import { lists, statements } from './chasing'
@@ -30,7 +33,7 @@ import { build } from './world'
  * 50,000 customers and 1,000,000 items, 300,000 of them open; our reads beside the best single SQL statement
  * we know for the same result on the same data. Ratios of medians in one run. `npm run bench -- small` takes
  * a hundredth of it; `-- cash`, `-- posting`, `-- bank`, `-- image`, `-- load`, `-- calls`, `-- letters`,
- * `-- lists`, `-- reminders`, `-- payments` only these measures.
+ * `-- lists`, `-- reminders`, `-- payments`, `-- losses`, `-- forecast` only these measures.
  */
 
 async function median(times: number, work: (i: number) => Promise<unknown>): Promise<number> {
@@ -190,6 +193,8 @@ async function main(): Promise<boolean> {
     'lists',
     'reminders',
     'payments',
+    'losses',
+    'forecast',
   ]
   const only = parts.find(part => process.argv.includes(part))
   if (only === 'cash') {
@@ -204,6 +209,7 @@ async function main(): Promise<boolean> {
     callsMeasured()
     return true
   }
+  if (only === 'forecast') houses()
   const started = performance.now()
   await build()
   const items = (INVOICES + RECEIPTS).toLocaleString('en')
@@ -228,6 +234,14 @@ async function main(): Promise<boolean> {
   }
   if (only === 'payments') {
     await payments()
+    return verified()
+  }
+  if (only === 'forecast') {
+    await forecastSpeed()
+    return verified()
+  }
+  if (only === 'losses') {
+    await losses()
     return verified()
   }
   if (only === 'letters') {

@@ -24,6 +24,12 @@ import * as runWarnings from './migrations/0021-run-warnings'
 import * as payments from './migrations/0022-payments'
 import * as cardSlips from './migrations/0023-card-slips'
 import * as impairment from './migrations/0024-impairment'
+import * as allowance from './migrations/0025-allowance'
+import * as factoring from './migrations/0026-factoring'
+import * as insolvencyClaims from './migrations/0027-insolvency-claims'
+import * as closingLink from './migrations/0028-closing-link'
+import * as forecast from './migrations/0029-forecast'
+import * as forecastKept from './migrations/0030-forecast-kept'
 
 const migrations = [
   ledger,
@@ -50,6 +56,12 @@ const migrations = [
   payments,
   cardSlips,
   impairment,
+  allowance,
+  factoring,
+  insolvencyClaims,
+  closingLink,
+  forecast,
+  forecastKept,
 ]
 
 /** Brings the schema to the newest version. Answers the names of what was applied. */

@@ -3,6 +3,8 @@ import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
 import { IMPAIRMENT_POLICY, type ImpairmentPolicy } from '../../core/impairment'
 import type { IsoDate } from '../../core/calendar'
+import { FORECAST_POLICY, type ForecastPolicy } from '../../core/forecast/policy'
+import { FACTORING_POLICY, type FactoringPolicy } from '../../core/factoring'
 import { HOLD_RULES, type HoldRules } from '../../core/exposure'
 import type { Measure } from '../../core/measures'
 import { WEIGHTS, type Weights } from '../../core/review'
@@ -126,6 +128,8 @@ export interface Settings {
   paymentPolicy: PaymentPolicy
   /** How the house gives up claims. */
   impairmentPolicy: ImpairmentPolicy
+  factoringPolicy: FactoringPolicy
+  forecastPolicy: ForecastPolicy
   /** Bank lines at least as sure as `threshold` are taken without a look, when that is on. */
   matching: Matching
   /** Address that letters are sent from. */
@@ -170,6 +174,14 @@ export async function readSettings(database: Handle, lock?: 'share' | 'change'):
     impairmentPolicy: {
       ...IMPAIRMENT_POLICY,
       ...(value.get('impairmentPolicy') as Partial<ImpairmentPolicy> | undefined),
+    },
+    factoringPolicy: {
+      ...FACTORING_POLICY,
+      ...(value.get('factoringPolicy') as Partial<FactoringPolicy> | undefined),
+    },
+    forecastPolicy: {
+      ...FORECAST_POLICY,
+      ...(value.get('forecastPolicy') as Partial<ForecastPolicy> | undefined),
     },
     matching: matchingOf(value.get('matching') as Partial<Matching> | undefined),
     measureTargets: (value.get('measureTargets') as MeasureTargets | undefined) ?? {},

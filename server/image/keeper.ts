@@ -1,5 +1,7 @@
 import { parentPort } from 'node:worker_threads'
 import { openDatabase } from '../db/connection'
+import type { KnownLedger } from '../../core/forecast'
+import { buffersOf } from '../forecaster/buffers'
 import { faultOf, log } from '../log'
 import { Image, TooLarge } from './image'
 import { answer, type QuestionName } from './questions'
@@ -31,13 +33,15 @@ port.on('message', (asked: Asked) => {
   wake()
 })
 
-const tell = (told: Told) => port.postMessage(told)
+const tell = (told: Told, moved: ArrayBuffer[] = []) => port.postMessage(told, moved)
 
 function answerAll(batch: readonly Asked[]): void {
   for (const { id, name, ask } of batch) {
     const started = performance.now()
     try {
-      tell({ id, answer: answer(image, name, ask as never), milliseconds: performance.now() - started })
+      const found = answer(image, name, ask as never)
+      const moved = name === 'known' ? buffersOf(found as KnownLedger) : []
+      tell({ id, answer: found, milliseconds: performance.now() - started }, moved)
     } catch (error) {
       log.error({ ...faultOf(error), question: name }, 'image')
       tell({ id, failed: true })

@@ -1,5 +1,14 @@
 import { accountList, type AccountList, type AccountListAsk } from '../../core/accounts'
 import { callList, type CallAsk, type CallList } from '../../core/callList'
+import {
+  exposedOf,
+  stoodOn,
+  type Exposed,
+  type ExposedAsk,
+  type HistoryAsk,
+  type StoodOn,
+} from '../../core/impairment'
+import { knownLedger, type KnownAsk, type KnownLedger } from '../../core/forecast'
 import { convert } from '../../core/money'
 import {
   bridge,
@@ -254,7 +263,21 @@ function calls(books: Books, { wanted, ...ask }: CallsQuestion): CallList {
   return callList(customers, open, ledger, { ...ask, wanted: wantedRows(customers, wanted) })
 }
 
-export const QUESTIONS = { aging, bridge: bridgeOf, moves, measures, part, accounts, day, calls }
+/** What an allowance is worked out from. */
+const exposed = (books: Books, ask: ExposedAsk): Exposed =>
+  exposedOf(books.ledger, books.customers, openOn(books)(ask.day), ask)
+
+/** What stood on past days, and what became of it. */
+const history = (books: Books, ask: HistoryAsk): StoodOn[] => stoodOn(books.ledger, openOn(books), ask)
+
+/** What a forecast is made from. */
+const known = ({ ledger, customers }: Books, ask: Omit<KnownAsk, 'only'>): KnownLedger =>
+  knownLedger(ledger, customers, ask)
+
+export const QUESTIONS = {
+  ...{ aging, bridge: bridgeOf, moves, measures, part, accounts, day, calls },
+  ...{ exposed, history, known },
+}
 
 export type QuestionName = keyof typeof QUESTIONS
 export type Ask<Name extends QuestionName> = Parameters<(typeof QUESTIONS)[Name]>[1]

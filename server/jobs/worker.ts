@@ -10,6 +10,8 @@ import { sendNext } from '../services/outbox/outbox'
 import { holdKeeper } from '../services/exposure/holdKeeper'
 import { figureKeeper } from '../services/today/kept'
 import { promiseKeeper } from '../services/promises/promises'
+import { forecasterInThread, keepForecaster } from '../forecaster'
+import { forecastKeeper } from '../services/forecast/tested'
 import { scheduleKeeper } from '../services/reminders/schedule'
 import { reviewKeeper } from '../services/review/model'
 import { paymentKeeper } from '../services/payments/keeper'
@@ -29,6 +31,8 @@ const keepFigures = figureKeeper(database)
 const keepReview = reviewKeeper(database)
 const keepSchedule = scheduleKeeper(database)
 const keepPayments = paymentKeeper(database)
+keepForecaster(database, forecasterInThread())
+const keepForecasts = forecastKeeper(database)
 
 const mailbox = mailIn()
 const noteMailbox = portKeeper(database, 'mail in')
@@ -74,6 +78,7 @@ async function jobs(): Promise<boolean> {
   await keepPayments()
   await keepFigures()
   await keepReview()
+  await keepForecasts()
   return false
 }
 

@@ -11,6 +11,7 @@ import { firstResult, isTwin, keepResult, type Idempotency } from './idempotency
 import { covers, takeLocks, type Locks } from './locks'
 import { LedgerRefused } from './refused'
 import { requireAbility, type Need } from './rights'
+import { followUndone } from './undone'
 import { writePostings, type Written } from './write'
 
 export { LedgerRefused, type Idempotency }
@@ -173,6 +174,7 @@ export async function perform<
           const chunk = postings.slice(at, at + CHUNK)
           written.push(...(await writePostings(tx, actor.id, state.ledger, chunk)))
         }
+        await followUndone(tx, postings)
         const done = { db: tx, input, state, actor, postings, written, facts }
         const result = await what.after(done)
         if (idempotency) keepResult(tx, actor, idempotency, result)

@@ -16,6 +16,9 @@ export interface Locks {
   bankLines?: readonly number[]
   slips?: readonly number[]
   means?: readonly number[]
+  facilities?: readonly number[]
+  /** What is set aside for bad debts, so that two do not use the same money. */
+  allowance?: true
   customers?: readonly number[]
 }
 
@@ -27,8 +30,9 @@ const ORDER = [
   ['bankLines', 'bank_line'],
   ['slips', 'slip'],
   ['means', 'receipt_means'],
+  ['facilities', 'factor_facility'],
   ['customers', 'customer'],
-] as const satisfies readonly (readonly [Exclude<keyof Locks, 'settings'>, string])[]
+] as const satisfies readonly (readonly [Exclude<keyof Locks, 'settings' | 'allowance'>, string])[]
 
 const CHUNK = 5000
 const sorted = (ids: readonly number[] | undefined) => [...new Set(ids ?? [])].sort((a, b) => a - b)
@@ -44,12 +48,15 @@ export async function takeLocks(tx: Handle, locks: Locks): Promise<Settings> {
       })
     }
   }
+  if (locks.allowance)
+    await tx.select(`SELECT number FROM ledger_account WHERE purpose = 'allowance' FOR UPDATE`)
   return settings
 }
 
 /** Whether locks that are held cover those that are needed. */
 export function covers(held: Locks, needed: Locks): boolean {
   if (needed.settings === 'change' && held.settings !== 'change') return false
+  if (needed.allowance && !held.allowance) return false
   return ORDER.every(([what]) => {
     const own = new Set(held[what])
     return (needed[what] ?? []).every(id => own.has(id))
@@ -59,6 +66,7 @@ export function covers(held: Locks, needed: Locks): boolean {
 /** All that several need, together. */
 export function together(list: readonly Locks[]): Locks {
   const all: Locks = { settings: list.some(l => l.settings === 'change') ? 'change' : 'share' }
+  if (list.some(l => l.allowance)) all.allowance = true
   for (const [what] of ORDER) all[what] = sorted(list.flatMap(l => l[what] ?? []))
   return all
 }

@@ -1,5 +1,12 @@
 /** What letters about refunds and direct debits say, in our customers' languages; others read English. */
 export interface PaymentWords {
+  /** A claim that is filed in an insolvency. */
+  debtClaim: string
+  debtClaimText: (debtor: string, day: string) => string
+  /** That invoices were given to a factor, and are paid to it from now on. */
+  assignment: string
+  assignmentText: (factor: string) => string
+  payTo: string
   refund: string
   refundText: (how: string) => string
   byTransfer: (iban: string) => string
@@ -21,6 +28,13 @@ export interface PaymentWords {
 }
 
 const en: PaymentWords = {
+  debtClaim: 'Proof of debt',
+  debtClaimText: (debtor, day) =>
+    `In the insolvency of ${debtor}, opened on ${day}, we claim the debts below.`,
+  assignment: 'Notice of assignment',
+  assignmentText: factor =>
+    `We have assigned the invoices below to ${factor}. Please pay them, with discharging effect, to that company only.`,
+  payTo: 'Pay to',
   refund: 'Advice of refund',
   refundText: how => `We are paying back the credit below ${how}.`,
   byTransfer: iban => `to your account ${iban}`,
@@ -41,6 +55,13 @@ const en: PaymentWords = {
   account: 'Collected on',
 }
 const de: PaymentWords = {
+  debtClaim: 'Forderungsanmeldung',
+  debtClaimText: (debtor, day) =>
+    `Im Insolvenzverfahren über das Vermögen von ${debtor}, eröffnet am ${day}, melden wir die unten genannten Forderungen an.`,
+  assignment: 'Abtretungsanzeige',
+  assignmentText: factor =>
+    `Wir haben die unten genannten Rechnungen an ${factor} abgetreten. Bitte zahlen Sie sie mit schuldbefreiender Wirkung nur noch dorthin.`,
+  payTo: 'Zahlbar an',
   refund: 'Erstattungsanzeige',
   refundText: how => `Wir erstatten Ihnen das unten genannte Guthaben ${how}.`,
   byTransfer: iban => `auf Ihr Konto ${iban}`,
@@ -62,6 +83,13 @@ const de: PaymentWords = {
   account: 'Einzug am',
 }
 const fr: PaymentWords = {
+  debtClaim: 'Déclaration de créances',
+  debtClaimText: (debtor, day) =>
+    `Dans la procédure collective de ${debtor}, ouverte le ${day}, nous déclarons les créances ci-dessous.`,
+  assignment: 'Avis de cession de créances',
+  assignmentText: factor =>
+    `Nous avons cédé les factures ci-dessous à ${factor}. Veuillez les régler, de façon libératoire, à cette société uniquement.`,
+  payTo: 'À payer à',
   refund: 'Avis de remboursement',
   refundText: how => `Nous vous remboursons l’avoir ci-dessous ${how}.`,
   byTransfer: iban => `sur votre compte ${iban}`,
@@ -83,6 +111,13 @@ const fr: PaymentWords = {
   account: 'Prélèvement le',
 }
 const it: PaymentWords = {
+  debtClaim: 'Insinuazione al passivo',
+  debtClaimText: (debtor, day) =>
+    `Nella procedura di insolvenza di ${debtor}, aperta il ${day}, insinuiamo i crediti seguenti.`,
+  assignment: 'Avviso di cessione del credito',
+  assignmentText: factor =>
+    `Abbiamo ceduto le fatture seguenti a ${factor}. Vi preghiamo di pagarle, con effetto liberatorio, soltanto a tale società.`,
+  payTo: 'Da pagare a',
   refund: 'Avviso di rimborso',
   refundText: how => `Vi rimborsiamo il credito indicato sotto ${how}.`,
   byTransfer: iban => `sul vostro conto ${iban}`,
@@ -104,6 +139,13 @@ const it: PaymentWords = {
   account: 'Addebito il',
 }
 const es: PaymentWords = {
+  debtClaim: 'Comunicación de créditos',
+  debtClaimText: (debtor, day) =>
+    `En el concurso de ${debtor}, declarado el ${day}, comunicamos los créditos siguientes.`,
+  assignment: 'Aviso de cesión de créditos',
+  assignmentText: factor =>
+    `Hemos cedido las facturas siguientes a ${factor}. Rogamos las paguen, con efecto liberatorio, únicamente a esa sociedad.`,
+  payTo: 'Pagar a',
   refund: 'Aviso de reembolso',
   refundText: how => `Le reembolsamos el saldo a su favor indicado abajo ${how}.`,
   byTransfer: iban => `en su cuenta ${iban}`,
@@ -125,6 +167,12 @@ const es: PaymentWords = {
   account: 'Adeudo el',
 }
 const no: PaymentWords = {
+  debtClaim: 'Anmeldelse av krav',
+  debtClaimText: (debtor, day) => `I insolvensen til ${debtor}, åpnet ${day}, anmelder vi kravene nedenfor.`,
+  assignment: 'Melding om overdragelse',
+  assignmentText: factor =>
+    `Vi har overdratt fakturaene nedenfor til ${factor}. Vennligst betal dem med befriende virkning kun dit.`,
+  payTo: 'Betales til',
   refund: 'Melding om tilbakebetaling',
   refundText: how => `Vi betaler tilbake tilgodehavendet nedenfor ${how}.`,
   byTransfer: iban => `til kontoen deres ${iban}`,
@@ -145,6 +193,11 @@ const no: PaymentWords = {
   account: 'Trekkes',
 }
 const ja: PaymentWords = {
+  debtClaim: '債権届出書',
+  debtClaimText: (debtor, day) => `${day}に開始された${debtor}の倒産手続において、下記の債権を届け出ます。`,
+  assignment: '債権譲渡通知',
+  assignmentText: factor => `下記の請求書は${factor}に譲渡されました。お支払いは同社にのみお願いいたします。`,
+  payTo: 'お支払先',
   refund: '返金のご案内',
   refundText: how => `下記のお預り金を${how}返金いたします。`,
   byTransfer: iban => `貴社口座 ${iban} へ`,

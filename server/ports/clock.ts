@@ -1,4 +1,5 @@
 import type { IsoDate } from '../../core/calendar'
+import type { Facility } from '../../core/factoring'
 
 /** A slip that was handed over at the bank's counter. Minor units. */
 export interface Deposit {
@@ -16,6 +17,8 @@ export interface Deposit {
 export interface PassingDays {
   /** A day is over: what is outside does what it does by its end. Answers the bank files that came. */
   dayPassed: (day: IsoDate, deposits: readonly Deposit[]) => string[]
+  /** The same for factors, before the bank's day is over: what they pay is on its statement. */
+  factored: (day: IsoDate, factors: readonly (Facility & { iban: string })[]) => void
   /**
    * What the house invoiced up to a day, as its invoicing hands it over: a table in columns of the import,
    * of the last days after `after`, so that nothing is lost when taking it was cut short. Empty for nothing.
@@ -24,4 +27,4 @@ export interface PassingDays {
 }
 
 /** The calendar: nothing waits to be told. */
-export const calendarDays: PassingDays = { dayPassed: () => [], invoiced: () => '' }
+export const calendarDays: PassingDays = { dayPassed: () => [], factored: () => {}, invoiced: () => '' }

@@ -15,8 +15,12 @@ import { tickedCommand } from './receipts/ticked'
 import { callCommand } from './callList/calls'
 import { collectCommand } from './collections/collect'
 import { confirmCollectionCommand } from './collections/confirm'
+import { allowanceCommand, undoAllowanceCommand } from './impairment/allowance'
 import { recoverCommand } from './impairment/recovery'
 import { reliefCommand, undoWriteOffCommand, writeOffCommand } from './impairment/writeOff'
+import { answerCommand } from './factoring/answers'
+import { passOnCommand, shortCommand, undoPassOnCommand } from './factoring/close'
+import { offerCommand } from './factoring/offer'
 import { returnCommand } from './collections/returns'
 import { lapseCommand } from './refunds/lapse'
 import { refundCommand } from './refunds/post'
@@ -72,6 +76,13 @@ export const COMMANDS: readonly AnyCommand[] = [
   undoWriteOffCommand,
   reliefCommand,
   recoverCommand,
+  allowanceCommand,
+  undoAllowanceCommand,
+  offerCommand,
+  answerCommand,
+  shortCommand,
+  passOnCommand,
+  undoPassOnCommand,
 ]
 
 export function commandNamed(name: string): AnyCommand {

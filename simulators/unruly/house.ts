@@ -189,6 +189,7 @@ export function unrulyHouse(seed: string, customers = 400, day: IsoDate = '2026-
         documentDate: addDays(day, -c.whole(45, 90)),
         on: addDays(day, -c.whole(3, 40)),
         by: `R-${c.whole(100_000, 999_999)}`,
+        writtenOff: false,
       }
       p.settled.push(past)
       closed.set(past.number.toUpperCase().replace(/[^A-Z0-9]/g, ''), past)

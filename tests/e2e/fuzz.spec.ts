@@ -42,6 +42,9 @@ test.beforeAll(async () => {
   const collecting = { ...paymentPolicy, creditorId: 'DE98ZZZ09999999999' }
   const kept = await administrator.put('/api/settings', { data: { paymentPolicy: collecting } })
   expect(kept.status()).toBe(200)
+  const [facility] = rightBodies(world.today)['put /api/factoring/facilities/{code}']!
+  const factor = await administrator.put('/api/factoring/facilities/TERN', { data: facility as object })
+  expect(factor.status()).toBe(200)
   for (const [named, bodies] of Object.entries(rightBodies(world.today))) {
     const [method, path] = named.split(' ') as [string, string]
     const { bodyType } = operations.find(o => `${o.method} ${o.path}` === named)!

@@ -56,7 +56,9 @@ test('a weekly run from proposal to sent letters, by keyboard alone; withdrawn i
   // What is left out has its reason in every line.
   await press(page, 'o')
   await expect(page.getByLabel('Reason')).toBeVisible()
-  const reasons = await page.locator('main tbody tr.link td:nth-child(4)').allTextContents()
+  const told = page.locator('main tbody tr.link td:nth-child(4)')
+  await expect(told.first()).toBeVisible()
+  const reasons = await told.allTextContents()
   expect(reasons.length).toBeGreaterThan(5)
   for (const reason of reasons) expect(reason.trim().length).toBeGreaterThan(8)
   await press(page, 'o')

@@ -35,6 +35,8 @@ test('credits that customers want back are gone with one file and two signatures
   await page.goto('/sign-off')
   await rowsOf(page).filter({ hasText: 'Refund' }).first().click()
   await expect(page.locator('main')).toContainText('back to the card')
+  // What it would post is there: only then may it be signed.
+  await expect(page.locator('[data-test=sign]')).toBeEnabled()
   await press(page, 's')
   await expect(page.locator('[data-test=said]')).toContainText(/igned/)
   const asked = await get<Credits>(page.request, '/api/refunds/credits?only=asked')

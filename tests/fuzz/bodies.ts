@@ -53,6 +53,19 @@ export function rightBodies(today: string): Record<string, unknown[]> {
       ...{ against: 'allowance', commission: 'taken-back' },
     },
   ]
+  const planned = {
+    name: 'Wages',
+    kind: 'wages',
+    currency: 'EUR',
+    amount: 100_000,
+    from: today,
+    every: 'month',
+  }
+  const facility = {
+    ...{ name: 'Tern Finance', recourse: true, disclosed: false, currencies: ['EUR'] },
+    ...{ advanceRate: 8000, commissionRate: 150, taxRate: 2000, interestRate: 600, eligible: {} },
+    accounts: { current: '1310', commission: '6911', interest: '6931', tax: '2210' },
+  }
   const csv = (rows: string) => `number,kind,customer,date,amount\n${rows}\n`
   const ofClass = {
     ...{ name: 'Fuzz', terms: 'net 30', method: 'transfer', policy: 'standard', riskClass: 'B' },
@@ -214,6 +227,47 @@ export function rightBodies(today: string): Record<string, unknown[]> {
     'post /api/impairment/relief': [{}],
     'post /api/impairment/recoveries': [{ creditItemId: 25, parts: [{ writeOffId: 26, amount: 100 }] }],
     'post /api/impairment/recoveries/proof': [{ creditItemId: 25, parts: [{ writeOffId: 26, amount: 100 }] }],
+    'put /api/factoring/facilities/{code}': [facility],
+    'post /api/forecast/payments': [planned],
+    'put /api/forecast/payments/{id}': [planned],
+    'post /api/forecast/payments/import': [{ csv: `name,date,amount\nWages,${today},1000.00\n` }],
+    'post /api/forecast/what-if': [
+      { query: {}, whatIf: { customers: [{ customer: 'K1', days: 30 }] } },
+      { query: { weeks: 4 }, whatIf: { rates: [{ currency: 'NOK', perCent: -10 }] } },
+    ],
+    'post /api/forecast/what-if/part': [{ query: { week: 1, source: 'items' }, whatIf: { campaign: true } }],
+    'post /api/forecast/what-ifs': [{ name: 'Later', whatIf: { customers: [{ customer: 'K1', days: 9 }] } }],
+    'post /api/forecast/share': [{ to: ['board@kelp.example'], note: 'For Monday', query: { weeks: 4 } }],
+    'post /api/factoring/schedules': [5, 6, 7].map(itemId => ({
+      facility: 'TERN',
+      currency: 'EUR',
+      itemIds: [itemId],
+    })),
+    'post /api/factoring/schedules/{id}/take-back': [{ reason: 'by mistake' }],
+    'post /api/factoring/answers': [
+      {
+        facility: 'TERN',
+        name: 'a.csv',
+        csv: `kind,schedule,invoice,date,currency,amount\naccepted,FS-00001,K1-4,${today},EUR,`,
+      },
+    ],
+    'post /api/factoring/inbox': [{}],
+    'post /api/factoring/close/short': [{ facility: 'TERN', creditItemId: 25, itemId: 26 }],
+    'post /api/factoring/close/short/proof': [{ facility: 'TERN', creditItemId: 25, itemId: 26 }],
+    'post /api/factoring/close/pass-on': [{ facility: 'TERN', creditItemId: 25, amount: 100 }],
+    'post /api/factoring/close/pass-on/{id}/undo': [{ reason: 'not the factor’s' }],
+    'post /api/factoring/close/pass-on/proof': [{ facility: 'TERN', creditItemId: 25, amount: 100 }],
+    'post /api/impairment/allowance': [
+      { date: today },
+      { date: today, factor: 11_000, reason: 'a hard winter' },
+    ],
+    'post /api/impairment/allowance/proof': [{ date: today }],
+    'post /api/impairment/allowance/runs/{id}/undo': [{ reason: 'wrong rates' }],
+    'post /api/impairment/cases': [{ customer: 'K1', kind: 'dispute', rate: 5000, text: 'sued' }],
+    'post /api/impairment/claims': [
+      { customer: 'K1', administrator: 'Quill & Reed', address: '1 Quay St, Cork', openedOn: today },
+    ],
+    'post /api/impairment/cases/{id}/end': [{ reason: 'settled' }],
     'post /api/payments/files/{id}/send': [{}],
     'post /api/payments/files/{id}/take-back': [{ reason: 'lost' }],
     'post /api/mandates': [

@@ -5,7 +5,7 @@ import { useKeys } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText, proseText, wholeText } from '~/utils/format'
+import { amountText, dateText, proseText, shortDay, wholeText } from '~/utils/format'
 
 /** The Card: the chosen customer, the same on every screen. */
 const desk = useDesk()
@@ -21,7 +21,6 @@ const noting = ref(false)
 const note = ref('')
 const trouble = ref('')
 /** Day and month: the year is this one, or just over. */
-const dayText = (date: string) => dateText(date).replace(/ \d{4}$/, '')
 const over90 = computed(() => card.value?.amounts.at(-1) ?? 0)
 const pays = computed(() => {
   const u = card.value?.usualDaysLate
@@ -178,7 +177,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
             class="makes"
             :to="`/receipts/${card.lastReceipt.id}`"
             >{{ amountText(card.lastReceipt.amount, card.lastReceipt.currency) }} ·
-            {{ dateText(card.lastReceipt.date).replace(/ \d{4}$/, '') }}</NuxtLink
+            {{ shortDay(card.lastReceipt.date) }}</NuxtLink
           ><span v-else class="font-normal text-faint">none yet</span>
         </dd>
         <dt class="text-soft">Usually pays</dt>
@@ -199,14 +198,14 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
             class="makes"
             :href="`/api/reminders/notices/${card.reminder.noticeId}/letter`"
             target="_blank"
-            >level {{ card.reminder.level }}, {{ dateText(card.reminder.date).replace(/ \d{4}$/, '') }}</a
+            >level {{ card.reminder.level }}, {{ shortDay(card.reminder.date) }}</a
           ><span v-else class="font-normal text-faint">none</span>
         </dd>
         <template v-if="card.handedOver"
           ><dt class="text-soft">Handed over</dt>
           <dd class="text-right font-semibold">
             <NuxtLink class="makes" to="/reminders/handovers"
-              >{{ card.handedOver.to }}, {{ dateText(card.handedOver.on).replace(/ \d{4}$/, '') }}</NuxtLink
+              >{{ card.handedOver.to }}, {{ shortDay(card.handedOver.on) }}</NuxtLink
             >
           </dd></template
         >
@@ -215,7 +214,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
           <dd class="wrong text-right">
             <NuxtLink class="makes" :to="`/promises?customer=${card.number}`"
               >{{ wholeText(card.broken.amount, card.broken.currency) }} {{ card.broken.currency }} for
-              {{ dayText(card.broken.date) }}</NuxtLink
+              {{ shortDay(card.broken.date) }}</NuxtLink
             >
           </dd></template
         >
@@ -224,7 +223,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
           <dd class="text-right font-semibold">
             <NuxtLink class="makes" :to="`/promises?customer=${card.number}`"
               >{{ wholeText(card.promise.amount, card.promise.currency) }} {{ card.promise.currency }} for
-              {{ dayText(card.promise.date) }}</NuxtLink
+              {{ shortDay(card.promise.date) }}</NuxtLink
             >
           </dd></template
         >
@@ -240,7 +239,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
           ><dt class="text-soft">Last call</dt>
           <dd class="text-right">
             <NuxtLink class="makes" :to="`/accounts/${card.number}/timeline`"
-              >{{ card.call.label.toLowerCase() }}, {{ dayText(card.call.on) }}</NuxtLink
+              >{{ card.call.label.toLowerCase() }}, {{ shortDay(card.call.on) }}</NuxtLink
             >
           </dd></template
         >
@@ -275,9 +274,7 @@ const makeUp = (bucket: 'all' | 'overdue' | 'onAccount') => {
         <button class="plain">Save the note <kbd>Ctrl ↵</kbd></button>
       </form>
       <div v-for="n in card.notes" :key="n.id" class="mb-1.5 border-l-2 border-strong pl-2 text-soft">
-        <b class="font-semibold text-ink"
-          >{{ dateText(n.date).replace(/ \d{4}$/, '') }}, {{ n.by.split(' ')[0] }}.</b
-        >
+        <b class="font-semibold text-ink">{{ shortDay(n.date) }}, {{ n.by.split(' ')[0] }}.</b>
         <span v-if="n.pinned" class="aside">pinned</span> {{ n.text }}
       </div>
       <button

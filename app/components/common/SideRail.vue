@@ -4,10 +4,12 @@ import {
   ArrowLeftRight,
   BookOpen,
   CalendarDays,
+  CalendarRange,
   ChartNoAxesCombined,
   ClipboardCheck,
   FileInput,
   FileX2,
+  Handshake,
   Footprints,
   Gauge,
   HandCoins,
@@ -89,6 +91,7 @@ const groups: { head: string; ways: Way[] }[] = [
     ways: [
       { to: '/aging', label: 'Aging', icon: Layers, needs: 'read' },
       { to: '/exposure', label: 'Exposure', icon: Gauge, needs: 'read' },
+      { to: '/forecast', label: 'Forecast', icon: CalendarRange, needs: 'books.read' },
       { to: '/review', label: 'Review', icon: ClipboardCheck, needs: 'books.read' },
       { to: '/measures', label: 'Measures', icon: ChartNoAxesCombined, needs: 'read' },
       { to: '/accounts', label: 'Accounts', icon: Users, needs: 'read' },
@@ -98,6 +101,7 @@ const groups: { head: string; ways: Way[] }[] = [
     head: 'Settle',
     ways: [
       { to: '/refunds', label: 'Refunds', icon: Undo2, needs: 'books.read' },
+      { to: '/factoring', label: 'Factoring', icon: Handshake, needs: 'books.read' },
       { to: '/impairment', label: 'Bad debts', icon: FileX2, needs: 'books.read' },
     ],
   },

@@ -49,6 +49,7 @@ const ask = reactive({
   reason: (props.customer ? 'uncollectable' : 'small') as WriteOffReason,
   text: '',
   commission: '' as Commission | '',
+  against: '' as '' | 'expense' | 'allowance',
 })
 const busy = ref(false)
 const refused = ref('')
@@ -76,6 +77,14 @@ const parts = computed(() =>
     ...(amount === item.open ? {} : { amount }),
   })),
 )
+const setAside = computed(() => answer.value?.totals.setAside ?? 0)
+/** What was judged by name is lost against what was set aside for it; the rest is expense, unless said. */
+const against = computed(() => {
+  if (ask.against) return ask.against
+  const all = [...chosen.values()]
+  const isNamed = all.length > 0 && all.every(({ item }) => item.named)
+  return isNamed && sum.value <= setAside.value ? 'allowance' : 'expense'
+})
 const missing = computed(() => {
   if (!chosen.size) return 'tick what is lost'
   if (!ask.text.trim()) return 'say why in a few words'
@@ -89,19 +98,22 @@ const body = computed(() =>
         reason: ask.reason,
         text: ask.text,
         commission: ask.commission,
+        against: against.value,
       },
 )
-const { proof, trouble: proofTrouble } = useProof(
-  () => (body.value ? call(contract.impairment.proof, { body: body.value }) : null),
-  [body],
-)
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+  ready,
+} = useProof(() => (body.value ? call(contract.impairment.proof, { body: body.value }) : null), [body])
 const reason = computed(() => missing.value || proofTrouble.value)
 const sum = computed(() => [...chosen.values()].reduce((a, { item, amount }) => a + baseOf(item, amount), 0))
 const baseOf = (item: LossCandidate, amount: number): number =>
   item.open ? Math.round((item.baseOpen * amount) / item.open) : 0
 
 async function post(): Promise<void> {
-  if (!body.value || busy.value) return
+  if (!body.value || busy.value || !ready.value) return
   busy.value = true
   try {
     const done = await call(contract.impairment.writeOff, { body: body.value, key })
@@ -109,6 +121,7 @@ async function post(): Promise<void> {
     const count = chosen.size
     chosen.clear()
     ask.text = ''
+    ask.against = ''
     refused.value = ''
     desk.say({
       text: done.waiting
@@ -195,6 +208,7 @@ const ONLY = computed(() => ({
     /></template>
     <template #cell-customer="{ row }"
       ><span class="name">{{ row.customer.name }}</span
+      ><span v-if="row.named" class="aside ml-1.5">judged by name</span
       ><span v-if="row.stop" class="wrong ml-1.5">{{ row.stop }}</span></template
     >
     <template #cell-number="{ row }">{{ row.number }}</template>
@@ -270,12 +284,24 @@ const ONLY = computed(() => ({
         <option v-for="(label, value) in COMMISSION" :key="value" :value="value">{{ label }}</option>
       </select></span
     >
+    <span v-if="setAside > 0"
+      ><label class="label" for="loss-against">To </label
+      ><select
+        id="loss-against"
+        class="field"
+        :value="against"
+        @change="ask.against = ($event.target as HTMLSelectElement).value as 'expense' | 'allowance'"
+      >
+        <option value="expense">expense</option>
+        <option value="allowance">what is set aside, {{ amountText(setAside, session.base) }}</option>
+      </select></span
+    >
   </div>
   <ProofStrip
     v-if="may"
     :proof="proof"
     :reason="reason"
-    :busy="busy"
+    :busy="busy || pending"
     verb="Write off"
     after="above the limit a second person signs"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"

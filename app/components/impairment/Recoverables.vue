@@ -56,13 +56,18 @@ const body = computed(() =>
     ? { creditItemId: current.value.credit.id, parts: parts.value }
     : null,
 )
-const { proof, trouble: proofTrouble } = useProof(
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+  ready,
+} = useProof(
   () => (body.value ? call(contract.impairment.recoveryProof, { body: body.value }) : null),
   [body],
 )
 const reason = computed(() => (body.value ? proofTrouble.value : 'choose money, and say what it pays'))
 async function post(): Promise<void> {
-  if (!body.value || busy.value) return
+  if (!body.value || busy.value || !ready.value) return
   busy.value = true
   try {
     const { numbers } = await call(contract.impairment.recover, { body: body.value, key })
@@ -137,18 +142,19 @@ useKeys([{ key: 'Ctrl+Enter', label: 'Post what came back', inFields: true, run:
           :model-value="amounts.get(w.id) ?? null"
           :currency="row.currency"
           label="Of it came back"
-          class="w-[120px]"
+          class="min-h-6 w-[120px]"
           @update:model-value="v => amounts.set(w.id, v)"
         />
       </p>
     </template>
     <template #empty>No money lies on an account of which something was written off.</template>
   </SheetTable>
+  <slot />
   <ProofStrip
     v-if="may"
     :proof="proof"
     :reason="reason"
-    :busy="busy"
+    :busy="busy || pending"
     verb="Recover"
     after="to income; tax that was claimed back is owed again"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"

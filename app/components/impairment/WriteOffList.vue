@@ -36,8 +36,8 @@ function read(cursor: string | undefined) {
 const { trouble: refused, guard } = useGuard()
 const current = ref<WriteOffRow | null>(null)
 const opened = ref<number | null>(null)
-const undoing = ref(false)
-const why = ref('')
+/** What is about to be taken back: a write-off, or a recovery of one. */
+const undoing = ref<{ id: number; number: string; then: string } | null>(null)
 const may = computed(() => session.can('impairment.post'))
 const canUndo = computed(
   () =>
@@ -46,19 +46,25 @@ const canUndo = computed(
 const labelOf = (reason: WriteOffReason | null): string =>
   reason ? WRITE_OFF_REASONS[reason] : 'By a dispute'
 
-async function undo(): Promise<void> {
-  const row = current.value!
+function askUndo(row: WriteOffRow): void {
+  undoing.value = { id: row.id, number: row.number, then: `${row.of.number} is open again` }
+}
+type Recovery = WriteOffRow['recoveries'][number]
+function askUndoRecovery({ id, number, credit }: Recovery): void {
+  undoing.value = { id, number, then: `${credit} has its money on account again` }
+}
+async function undo(reason: string): Promise<void> {
+  const { id, number, then } = undoing.value!
   await guard(async () => {
     await call(contract.impairment.undo, {
-      params: { id: row.id },
-      body: { reason: why.value },
+      params: { id },
+      body: { reason },
       key: crypto.randomUUID(),
     })
     await Promise.all([reload(), desk.refresh()])
-  }, `${row.number} is taken back: ${row.of.number} is open again.`)
+  }, `${number} is taken back: ${then}.`)
   if (refused.value) return
-  undoing.value = false
-  why.value = ''
+  undoing.value = null
 }
 async function claim(): Promise<void> {
   await guard(async () => {
@@ -76,9 +82,7 @@ useKeys([
     key: 'u',
     label: 'Take the write-off back',
     when: () => canUndo.value,
-    run: () => {
-      undoing.value = true
-    },
+    run: () => askUndo(current.value!),
   },
   { key: 'c', label: 'Claim tax that waits', when: () => may.value, run: () => void claim() },
 ])
@@ -157,7 +161,8 @@ useKeys([
     >
     <template #under="{ row }"
       ><p class="text-soft">
-        {{ row.text }}, by {{ row.by }}. To {{ row.against === 'allowance' ? 'what was set aside' : 'expense'
+        {{ row.text }}, by {{ row.by }}{{ row.signedBy ? `, signed by ${row.signedBy}` : '' }}. To
+        {{ row.against === 'allowance' ? 'what was set aside' : 'expense'
         }}<template v-if="row.commission"
           >; the commission is {{ COMMISSION[row.commission].toLowerCase() }}</template
         ><template v-if="row.tax"
@@ -168,9 +173,14 @@ useKeys([
         <NuxtLink class="makes" :to="`/accounts/${row.customer.number}?find=${row.of.number}&state=all`"
           >On the account</NuxtLink
         >
-        <button v-if="canUndo && row.id === current?.id" class="plain ml-3" @click="undoing = true">
+        <button v-if="canUndo && row.id === current?.id" class="plain ml-3" @click="askUndo(row)">
           Take it back <kbd>U</kbd>
         </button>
+      </p>
+      <p v-for="r in row.recoveries" :key="r.id" class="text-soft">
+        {{ r.number }}: {{ amountText(r.amount, row.currency, true) }} came back by {{ r.credit }} on
+        {{ dateText(r.date) }}.
+        <button v-if="may" class="plain ml-3" @click="askUndoRecovery(r)">Take {{ r.number }} back</button>
       </p></template
     >
     <template #foot
@@ -195,22 +205,11 @@ useKeys([
     >
     <template #empty>Nothing was written off.</template>
   </SheetTable>
-  <form
-    v-if="undoing && current"
-    class="filters border-t border-rule !py-2"
-    @submit.prevent="undo"
-    @keydown.esc="undoing = false"
-  >
-    <b class="font-semibold">Take {{ current.number }} back because</b>
-    <input
-      v-model="why"
-      v-focus
-      class="field w-[280px]"
-      aria-label="Why it is taken back"
-      required
-      maxlength="200"
-    />
-    <button class="plain">Take it back</button>
-    <span class="hint">{{ current.of.number }} is open again, tax that was claimed is owed again</span>
-  </form>
+  <BecauseForm
+    v-if="undoing"
+    :what="`Take ${undoing.number} back`"
+    :then="`${undoing.then}, and its tax is put right`"
+    @because="undo"
+    @cancel="undoing = null"
+  />
 </template>

@@ -24,7 +24,6 @@ const { rows, answer, loading, trouble, more, reload } = usePages<
 const { trouble: refused, guard } = useGuard()
 const current = ref<PaymentFileRow | null>(null)
 const taking = ref(false)
-const why = ref('')
 const may = () => session.can('payments.send')
 const canSend = () => may() && current.value?.state === 'made'
 const canTake = () => may() && (current.value?.state === 'made' || current.value?.state === 'sent')
@@ -36,16 +35,15 @@ async function send(file: PaymentFileRow | null): Promise<void> {
     emit('changed')
   }, `${file.number} is with the bank.`)
 }
-async function takeBack(): Promise<void> {
+async function takeBack(reason: string): Promise<void> {
   const { id, number } = current.value!
   await guard(async () => {
-    await call(contract.payments.takeBack, { params: { id }, body: { reason: why.value } })
+    await call(contract.payments.takeBack, { params: { id }, body: { reason } })
     await reload()
     emit('changed')
   }, `${number} is taken back: its payments wait again.`)
   if (refused.value) return
   taking.value = false
-  why.value = ''
 }
 useKeys([
   { key: 'g', label: 'Give the file to the bank', when: canSend, run: () => void send(current.value) },
@@ -133,15 +131,12 @@ useKeys([
     >
     <template #empty>No file was made yet.</template>
   </SheetTable>
-  <form
+  <BecauseForm
     v-if="taking && current"
-    class="filters border-t border-rule !py-2"
-    @submit.prevent="takeBack"
-    @keydown.esc="taking = false"
-  >
-    <b class="font-semibold">Take {{ current.number }} back because</b>
-    <input v-model="why" v-focus class="field w-[280px]" aria-label="Why" required maxlength="200" />
-    <button class="plain">Take it back</button>
-    <span class="hint">only a file that the bank never got, or has not executed</span>
-  </form>
+    :what="`Take ${current.number} back`"
+    label="Why"
+    then="only a file that the bank never got, or has not executed"
+    @because="takeBack"
+    @cancel="taking = false"
+  />
 </template>

@@ -5,7 +5,7 @@ import type { AccountItem } from '~~/contract/accounts'
 import { DEDUCTION_REASONS } from '~~/contract/receipts'
 import type { Extra } from '~/composables/receipts/allocation'
 import { useKeys } from '~/composables/keys'
-import { dateText } from '~/utils/format'
+import { dateText, shortDay } from '~/utils/format'
 
 /** Open items to allocate to: tick, type part amounts. The chosen amounts live in the page. */
 const props = defineProps<{
@@ -104,7 +104,7 @@ const done = (event: KeyboardEvent) => {
           <th>Due</th>
           <th class="num">Days late</th>
           <th class="num">Open</th>
-          <th class="num">Discount on {{ dateText(date).replace(/ \d{4}$/, '') }}</th>
+          <th class="num">Discount on {{ shortDay(date) }}</th>
           <th class="num">Pays now</th>
           <th class="num">Left</th>
         </tr>

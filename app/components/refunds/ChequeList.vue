@@ -28,18 +28,17 @@ const { rows, answer, loading, trouble, more, reload } = usePages<
 const { trouble: refused, guard } = useGuard()
 const current = ref<ChequeRow | null>(null)
 const asks = ref<'void' | 'again' | null>(null)
-const why = ref('')
 const canVoid = () =>
   Boolean(
     current.value && current.value.voidOn === null && !current.value.cashed && session.can('refunds.post'),
   )
 /** Voids the cheque; `again`: and writes another for the same refund. */
-async function voidIt(): Promise<void> {
+async function voidIt(reason: string): Promise<void> {
   const { id, refund, number } = current.value!
   const again = asks.value === 'again'
   await guard(
     async () => {
-      await call(contract.refunds.voidCheque, { params: { id }, body: { reason: why.value } })
+      await call(contract.refunds.voidCheque, { params: { id }, body: { reason } })
       if (again)
         await call(contract.refunds.writeCheque, {
           params: { id: refund.id },
@@ -52,7 +51,6 @@ async function voidIt(): Promise<void> {
   )
   if (refused.value) return
   asks.value = null
-  why.value = ''
 }
 const stateOf = (c: ChequeRow) =>
   c.voidOn
@@ -152,21 +150,12 @@ useKeys([
     >
     <template #empty>No cheque was written.</template>
   </SheetTable>
-  <form
+  <BecauseForm
     v-if="asks && current"
-    class="filters border-t border-rule !py-2"
-    @submit.prevent="voidIt"
-    @keydown.esc="asks = null"
-  >
-    <b class="font-semibold">Cheque {{ current.number }} is void because</b>
-    <input
-      v-model="why"
-      v-focus
-      class="field w-[280px]"
-      aria-label="Why it is void"
-      required
-      maxlength="200"
-    />
-    <button class="plain">{{ asks === 'again' ? 'Void it and write another' : 'Void it' }}</button>
-  </form>
+    :what="`Cheque ${current.number} is void`"
+    :verb="asks === 'again' ? 'Void it and write another' : 'Void it'"
+    label="Why it is void"
+    @because="voidIt"
+    @cancel="asks = null"
+  />
 </template>

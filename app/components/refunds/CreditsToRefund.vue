@@ -70,13 +70,18 @@ const ways = computed(() => {
   }
   return [...counts.entries()]
 })
-const { proof, trouble: proofTrouble } = useProof(
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+  ready,
+} = useProof(
   () => (refunds.value.length ? call(contract.refunds.proof, { body: { refunds: refunds.value } }) : null),
   [refunds],
 )
 const reason = computed(() => (refunds.value.length ? proofTrouble.value : 'tick what is to go back'))
 async function post(): Promise<void> {
-  if (!refunds.value.length || busy.value) return
+  if (!refunds.value.length || busy.value || !ready.value) return
   busy.value = true
   try {
     const done = await call(contract.refunds.post, { body: { refunds: refunds.value }, key })
@@ -264,7 +269,7 @@ const METHODS = Object.keys(REFUND_METHODS) as RefundMethod[]
     v-if="may"
     :proof="proof"
     :reason="reason"
-    :busy="busy"
+    :busy="busy || pending"
     verb="Refund"
     after="above the limit a second person signs"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"

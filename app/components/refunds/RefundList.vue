@@ -35,7 +35,6 @@ const { trouble: refused, guard } = useGuard()
 const current = ref<RefundRow | null>(null)
 const opened = ref<number | null>(null)
 const undoing = ref(false)
-const why = ref('')
 const told = ref<string[]>([])
 /** Currencies in which transfers wait for a file. */
 const waiting = computed(() => {
@@ -75,19 +74,18 @@ async function writeCheque(row: RefundRow | null): Promise<void> {
     await reload()
   }, 'The cheque is written; its advice lies with the letters to print.')
 }
-async function undo(): Promise<void> {
+async function undo(reason: string): Promise<void> {
   const row = current.value!
   await guard(async () => {
     await call(contract.refunds.undo, {
       params: { id: row.id },
-      body: { reason: why.value },
+      body: { reason },
       key: crypto.randomUUID(),
     })
     await Promise.all([reload(), desk.refresh()])
   }, `${row.number} is taken back: its credit is open again.`)
   if (refused.value) return
   undoing.value = false
-  why.value = ''
 }
 const may = computed(() => session.can('refunds.post'))
 const maySend = computed(() => session.can('payments.send'))
@@ -252,22 +250,11 @@ useKeys([
       query.state === 'all' ? 'Nothing was refunded yet.' : 'Nothing waits: all refunds are paid.'
     }}</template>
   </SheetTable>
-  <form
+  <BecauseForm
     v-if="undoing && current"
-    class="filters border-t border-rule !py-2"
-    @submit.prevent="undo"
-    @keydown.esc="undoing = false"
-  >
-    <b class="font-semibold">Take {{ current.number }} back because</b>
-    <input
-      v-model="why"
-      v-focus
-      class="field w-[280px]"
-      aria-label="Why it is taken back"
-      required
-      maxlength="200"
-    />
-    <button class="plain">Take it back</button>
-    <span class="hint">its credits are open again</span>
-  </form>
+    :what="`Take ${current.number} back`"
+    then="its credits are open again"
+    @because="undo"
+    @cancel="undoing = false"
+  />
 </template>

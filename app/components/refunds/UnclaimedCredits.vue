@@ -38,7 +38,12 @@ function toggle(credit: Refundable | null): void {
   }
 }
 const body = computed(() => ({ itemIds: [...chosen.keys()], to: form.to, reason: form.reason.trim() }))
-const { proof, trouble: proofTrouble } = useProof(
+const {
+  proof,
+  trouble: proofTrouble,
+  pending,
+  ready,
+} = useProof(
   () => (chosen.size && body.value.reason ? call(contract.refunds.lapseProof, { body: body.value }) : null),
   [body],
 )
@@ -47,7 +52,7 @@ const reason = computed(() => {
   return body.value.reason ? proofTrouble.value : 'say why in a few words'
 })
 async function post(): Promise<void> {
-  if (reason.value || busy.value) return
+  if (reason.value || busy.value || !ready.value) return
   busy.value = true
   await guard(async () => {
     const done = await call(contract.refunds.lapse, { body: body.value, key })
@@ -161,7 +166,7 @@ const TO = { income: 'to income', owed: 'owed further, outside the account' } as
     v-if="may && rows.length"
     :proof="proof"
     :reason="reason"
-    :busy="busy"
+    :busy="busy || pending"
     verb="Take them off"
     after="a second person signs"
     :labels="session.settings?.buckets.map(b => b.label) ?? []"

@@ -17,7 +17,7 @@ const busy = ref(false)
 // The strip is made anew for each item: sent again after a fault, it is done once.
 const key = crypto.randomUUID()
 const { trouble, complain } = useGuard()
-const { proof } = useProof(
+const { proof, pending, ready } = useProof(
   () =>
     amount.value === null
       ? null
@@ -27,7 +27,7 @@ const { proof } = useProof(
   [amount, reason],
 )
 async function give(): Promise<void> {
-  if (busy.value || amount.value === null || !reason.value.trim()) return
+  if (busy.value || !ready.value || amount.value === null || !reason.value.trim()) return
   busy.value = true
   try {
     const { waiting } = await call(contract.reminders.goodwill, {
@@ -67,7 +67,7 @@ async function give(): Promise<void> {
     :proof="proof"
     :reason="reason.trim() ? '' : 'say why it is given up'"
     verb="Give up"
-    :busy="busy"
+    :busy="busy || pending"
     :labels="[]"
     @post="give"
   />

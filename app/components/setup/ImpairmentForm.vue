@@ -1,8 +1,8 @@
 <script setup lang="ts">
-import { computed, reactive } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useSettingsForm } from '~/composables/settingsForm'
 
-/** What counts as a small balance, and when the tax of a lost debt may be claimed back. */
+/** Small balances, when the tax of a lost debt may be claimed back, and what is set aside. */
 const { settings: s, may, trouble, save } = useSettingsForm()
 const p = s.impairmentPolicy
 const form = reactive({ smallMost: p.smallMost as number | null, smallDays: p.smallDays })
@@ -23,8 +23,10 @@ const ruleOf = ({ days, reminded, insolvency }: Row) =>
 const rest = reactive(rowOf('', p.relief.rest))
 const countries = reactive(Object.entries(p.relief.byCountry).map(([country, rule]) => rowOf(country, rule)))
 const all = computed(() => [rest, ...countries])
-const body = computed(() => ({
+const matrix = ref<{ read: () => typeof p.allowance } | null>(null)
+const body = () => ({
   impairmentPolicy: {
+    allowance: matrix.value?.read() ?? p.allowance,
     smallMost: form.smallMost ?? 0,
     smallDays: form.smallDays,
     relief: {
@@ -34,11 +36,11 @@ const body = computed(() => ({
       ),
     },
   },
-}))
+})
 </script>
 
 <template>
-  <form class="setup-form" @submit.prevent="save(body)">
+  <form class="setup-form" @submit.prevent="save(body())">
     <label class="label" for="small-days">Small balances</label
     ><span class="flex flex-wrap items-baseline gap-2"
       >of
@@ -109,6 +111,8 @@ const body = computed(() => ({
       </button>
       <p class="hint">What ships is from memory: have your tax adviser confirm it.</p>
     </div>
+    <span class="label self-start">Set aside for losses</span>
+    <LossMatrix ref="matrix" :policy="p.allowance" :may="may" />
     <span /><button v-if="may" class="go justify-self-start">Save</button>
   </form>
   <p v-if="trouble" class="wrong mt-2" role="alert">{{ trouble }}</p>

@@ -114,8 +114,14 @@ const SCREENS: { title: string; words: string; to: string; needs: Ability }[] = 
     needs: 'books.read',
   },
   {
+    title: 'Factoring',
+    words: 'factoring factor schedule offer invoices advance reserve recourse commission',
+    to: '/factoring',
+    needs: 'books.read',
+  },
+  {
     title: 'Bad debts',
-    words: 'bad debts write off write-off lost insolvency small balances recovery dividend',
+    words: 'bad debts write off write-off lost insolvency small balances recovery dividend allowance',
     to: '/impairment',
     needs: 'books.read',
   },

@@ -27,6 +27,7 @@ const query = reactive({
   class: '',
   country: '',
   net: false,
+  ours: false,
   sort: String(route.query.sort ?? '-total') as '-total',
 })
 const asked = computed(() => ({
@@ -41,6 +42,7 @@ const asked = computed(() => ({
   class: query.class || undefined,
   country: query.country || undefined,
   net: query.net ? ('1' as const) : undefined,
+  ours: query.ours ? ('1' as const) : undefined,
   sort: query.sort,
 }))
 const { rows, answer, loading, trouble, more } = usePages<AgingRow, Awaited<ReturnType<typeof read>>>(
@@ -71,6 +73,7 @@ const KEPT = [
   'class',
   'country',
   'net',
+  'ours',
   'sort',
 ] as const
 const view = computed((): ViewState => ({
@@ -135,7 +138,19 @@ function makeUp(row: AgingRow | null, bucket: string): void {
       : bucket === 'onAccount'
         ? 'on account'
         : buckets.value[Number(bucket)]!.label.toLowerCase()
-  const { asOf, known, basis, currency: c, by, within, buckets: set, search, class: k, country } = asked.value
+  const {
+    asOf,
+    known,
+    basis,
+    currency: c,
+    by,
+    within,
+    buckets: set,
+    search,
+    class: k,
+    country,
+    ours,
+  } = asked.value
   desk.makeUp = {
     title: row
       ? `${[row.customer.name, row.within?.name].filter(Boolean).join(', ')}, ${label}`
@@ -152,6 +167,7 @@ function makeUp(row: AgingRow | null, bucket: string): void {
       search,
       class: k,
       country,
+      ours,
       key: row?.customer.number,
       withinKey: row?.within?.number,
       bucket: bucket as Part,
@@ -256,6 +272,12 @@ const share = (i: number) => {
         <label class="flex items-center gap-2 py-1" title="unallocated credit against the oldest buckets"
           ><input v-model="query.net" type="checkbox" class="tick" /> Set off credit</label
         >
+        <label
+          class="flex items-center gap-2 py-1"
+          title="with recourse: still ours, though its money was had"
+          ><input v-model="query.ours" type="checkbox" class="tick" /> Leave out what lies with a
+          factor</label
+        >
       </MenuItems>
     </Menu>
     <span class="text-soft"
@@ -327,6 +349,10 @@ const share = (i: number) => {
     >
     <CustomerFilters v-model:of-class="query.class" v-model:country="query.country" />
     <NuxtLink class="ml-auto text-soft" to="/aging/compare">Compare <kbd>C</kbd></NuxtLink>
+    <span v-if="query.ours" class="text-soft"
+      >without what lies with a factor
+      <button class="plain !py-0" @click="query.ours = false">show it</button></span
+    >
     <span v-if="query.net" class="text-soft"
       >credit set off <button class="plain !py-0" @click="query.net = false">show it</button></span
     >

@@ -101,6 +101,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(
   () =>
     line.value && action.value
@@ -113,7 +114,7 @@ const {
 )
 
 async function post(): Promise<void> {
-  if (reason.value || busy.value || pending.value || !proof.value?.ok || !action.value) return
+  if (reason.value || busy.value || !ready.value || !action.value) return
   busy.value = true
   try {
     const done = await call(contract.banking.accept, {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useDropZone } from '@vueuse/core'
-import { computed, reactive, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, reactive, ref, shallowRef, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { BankLine, BankLineDetail, LineProposal } from '~~/contract/banking/lines'
 import { useStatementFiles } from '~/composables/banking/statementFiles'
@@ -107,6 +107,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(() => {
   const d = detail.value
   if (!d || !canPost.value) return null
@@ -148,7 +149,7 @@ function choose(n: number): void {
 
 async function accept(): Promise<void> {
   const d = detail.value
-  if (!d || off.value || busy.value || pending.value || !proof.value?.ok) return
+  if (!d || off.value || busy.value || !ready.value) return
   busy.value = true
   try {
     if (d.state === 'open') {
@@ -176,10 +177,17 @@ async function accept(): Promise<void> {
     said.value = ''
   } catch (error) {
     said.value = problemText(error)
+  }
+  await readAgain()
+}
+/** Until the list stands again the line in sight is the old one: no key takes it twice. */
+async function readAgain(): Promise<void> {
+  try {
+    await Promise.all([reload(), head(), desk.refresh()])
+    await nextTick()
   } finally {
     busy.value = false
   }
-  await Promise.all([reload(), head(), desk.refresh()])
 }
 async function takeClear(): Promise<void> {
   busy.value = true
@@ -192,10 +200,8 @@ async function takeClear(): Promise<void> {
     })
   } catch (error) {
     said.value = problemText(error)
-  } finally {
-    busy.value = false
   }
-  await Promise.all([reload(), head()])
+  await readAgain()
 }
 const clearCount = computed(() => rows.value.filter(r => r.clear).length)
 const sure = (l: BankLine) =>

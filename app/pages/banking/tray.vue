@@ -62,6 +62,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(
   () => (body.value.means.length ? call(contract.banking.previewSlip, { body: body.value }) : null),
   [body],
@@ -88,7 +89,7 @@ const all = () => {
   chosen.value = new Set(picked.value.length === rows.value.length ? [] : rows.value.map(i => i.id))
 }
 async function post(): Promise<void> {
-  if (off.value || busy.value || pending.value || !proof.value?.ok || view.value !== 'tray') return
+  if (off.value || busy.value || !ready.value || view.value !== 'tray') return
   busy.value = true
   try {
     const slip = await call(contract.banking.postSlip, { body: body.value, key })

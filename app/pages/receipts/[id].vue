@@ -98,6 +98,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(() => {
   if (doing.value === 'reverse')
     return call(contract.receipts.previewReverse, { params: { id: id.value }, body: reversal.value })
@@ -115,7 +116,7 @@ const off = computed(() => {
   return proofTrouble.value
 })
 async function post(): Promise<void> {
-  if (off.value || busy.value || pending.value || !proof.value?.ok) return
+  if (off.value || busy.value || !ready.value) return
   busy.value = true
   try {
     if (doing.value === 'reverse') {

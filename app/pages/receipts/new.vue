@@ -218,6 +218,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(() => {
   if (!number.value || !loaded.value || !currency.value) return null
   if (credit.value)
@@ -230,7 +231,7 @@ const {
 }, [body, pairs, loaded])
 
 async function post(): Promise<void> {
-  if (reason.value || busy.value || pending.value || !proof.value?.ok) return
+  if (reason.value || busy.value || !ready.value) return
   busy.value = true
   try {
     if (credit.value) {

@@ -60,6 +60,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(
   () =>
     form.amount && form.payer.trim() && form.account
@@ -68,7 +69,7 @@ const {
   [body],
 )
 async function post(): Promise<void> {
-  if (off.value || busy.value || pending.value || !proof.value?.ok) return
+  if (off.value || busy.value || !ready.value) return
   busy.value = true
   try {
     const done = await call(contract.receipts.postSundry, { body: body.value, key })

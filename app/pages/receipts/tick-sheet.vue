@@ -173,6 +173,7 @@ const {
   proof,
   trouble: proofTrouble,
   pending,
+  ready,
 } = useProof(
   () =>
     debits.value.length && !apart.value ? call(contract.receipts.previewTicked, { body: body.value }) : null,
@@ -223,7 +224,7 @@ async function advice(file: File): Promise<void> {
   }
 }
 async function post(): Promise<void> {
-  if (reason.value || busy.value || pending.value || !proof.value?.ok) return
+  if (reason.value || busy.value || !ready.value) return
   busy.value = true
   try {
     const result = await call(contract.receipts.postTicked, { body: body.value, key })

@@ -1,7 +1,5 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { ref, watch } from 'vue'
-import { useKeys } from '~/composables/keys'
 
 /** Money that goes back: the credits, the refunds, their cheques and files, and what nobody claims. */
 const PARTS = {
@@ -12,7 +10,6 @@ const PARTS = {
   unclaimed: 'Unclaimed',
 } as const
 type Part = keyof typeof PARTS
-const NAMES = Object.keys(PARTS) as Part[]
 const route = useRoute()
 const router = useRouter()
 const asked = String(route.query.part ?? '')
@@ -21,31 +18,14 @@ const customer = ref(String(route.query.customer ?? ''))
 watch([part, customer], () => {
   void router.replace({ query: { part: part.value, customer: customer.value || undefined } })
 })
-const step = (by: number): void => {
-  part.value = NAMES[(NAMES.indexOf(part.value) + by + NAMES.length) % NAMES.length]!
-}
-useKeys([
-  { key: '.', label: 'Next part', run: () => step(1) },
-  { key: ',', label: 'Part before', run: () => step(-1) },
-])
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Refunds</h1>
-    <RadioGroup v-model="part" class="flex gap-3" aria-label="Part"
-      ><RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ PARTS[name] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    ><span class="hint"><kbd>.</kbd> next</span>
+  <PartsHead v-model="part" title="Refunds" :parts="PARTS">
     <span v-if="customer" class="text-soft"
       >of {{ customer }} <button class="plain !py-0" @click="customer = ''">all customers</button></span
     >
-  </div>
+  </PartsHead>
   <CreditsToRefund v-if="part === 'credits'" :customer="customer" />
   <RefundList v-else-if="part === 'refunds'" :customer="customer" />
   <ChequeList v-else-if="part === 'cheques'" />

@@ -38,7 +38,7 @@ watch(number, load, { immediate: true })
 const rows = computed(() => answer.value?.items ?? [])
 const chosen = computed(() => rows.value.filter(r => !left.value.has(r.itemId)))
 const body = computed(() => ({ itemIds: chosen.value.map(r => r.itemId), ...what.value }))
-const { proof } = useProof(
+const { proof, pending, ready } = useProof(
   () =>
     chosen.value.length && session.can('reminders.run')
       ? call(contract.reminders.claimProof, { params: { number: number.value }, body: body.value })
@@ -52,7 +52,7 @@ function toggle(row: Row): void {
 }
 const sum = (of: (r: Row) => number) => chosen.value.reduce((a, r) => a + of(r), 0)
 async function claim(): Promise<void> {
-  if (busy.value || !chosen.value.length) return
+  if (busy.value || !ready.value || !chosen.value.length) return
   busy.value = true
   try {
     const { numbers } = await call(contract.reminders.claim, {
@@ -169,7 +169,7 @@ useKeys([
     :proof="proof"
     :reason="chosen.length ? '' : 'choose what is claimed'"
     verb="Claim"
-    :busy="busy"
+    :busy="busy || pending"
     :labels="[]"
     @post="claim"
   />

@@ -23,7 +23,9 @@ const { rows, answer, loading, trouble, reload } = usePages<
   [state],
 )
 const chosen = ref<WaitingRow | null>(null)
-const detail = ref<WaitingDetail | null>(null)
+const read = ref<WaitingDetail | null>(null)
+/** What the chosen one would do: nobody signs it by what another would. */
+const detail = computed(() => (read.value && read.value.id === chosen.value?.id ? read.value : null))
 const refused = ref('')
 const saying = ref<'' | 'decline' | 'send back' | 'comment'>('')
 const words = ref('')
@@ -34,13 +36,13 @@ async function look(row: WaitingRow | null): Promise<void> {
   refused.value = ''
   const mine = ++asked
   if (!row) {
-    detail.value = null
+    read.value = null
     return
   }
   if (row.customer) void desk.choose(row.customer.number)
   try {
-    const read = await call(contract.signOff.detail, { params: { id: row.id } })
-    if (mine === asked) detail.value = read
+    const found = await call(contract.signOff.detail, { params: { id: row.id } })
+    if (mine === asked) read.value = found
   } catch (error) {
     if (mine === asked) refused.value = problemText(error)
   }
@@ -61,9 +63,7 @@ async function act(what: () => Promise<unknown>, said: string): Promise<void> {
     refused.value = problemText(error)
     // What it would do now may have changed.
     if (chosen.value)
-      detail.value = await call(contract.signOff.detail, { params: { id: chosen.value.id } }).catch(
-        () => null,
-      )
+      read.value = await call(contract.signOff.detail, { params: { id: chosen.value.id } }).catch(() => null)
   }
 }
 const params = () => ({ id: chosen.value!.id })

@@ -230,6 +230,7 @@ export class Matcher {
         documentDate: i.documentDate,
         on: line.bookingDate,
         by: 'an earlier line',
+        writtenOff: false,
       }))
   }
 
@@ -291,8 +292,8 @@ export function keyOf(action: Action): string {
  * What a person decides, however sure it is what happened: the reason and the fee of a return, whether a
  * discount that was taken late is granted or claimed back.
  */
-const wantsAPerson = ({ action, evidence }: Hypothesis): boolean =>
-  action.kind === 'return' || evidence.partLate === 1
+const wantsAPerson = ({ action, evidence, comesBack }: Hypothesis): boolean =>
+  action.kind === 'return' || evidence.partLate === 1 || comesBack === true
 
 /** Each action once, with the evidence that speaks most for it. */
 function once(hypotheses: readonly Hypothesis[]): Hypothesis[] {

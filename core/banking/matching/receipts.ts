@@ -229,10 +229,13 @@ function partsOf(
     const twice =
       settled.reduce((a, d) => a + d.amount, 0) === line.amount || settled.some(d => d.amount === line.amount)
     return [
-      onAccount(
-        twice ? { paidTwice: 1 } : { settledNamed: 1 },
-        `${settled.map(toldSettled).join('; ')}: it looks paid twice`,
-      ),
+      {
+        ...onAccount(
+          twice ? { paidTwice: 1 } : { settledNamed: 1 },
+          `${settled.map(toldSettled).join('; ')}: ${whatItIs(settled)}`,
+        ),
+        comesBack: settled.some(d => d.writtenOff),
+      },
     ]
   }
   const named = debits
@@ -241,7 +244,12 @@ function partsOf(
   const before = s.settledOf(c.customer.id, line.amount)
   const hinted = before.filter(d => isHinted(d, textOf(line)))
   if (hinted.length && !referred.size)
-    return [onAccount({ paidTwiceHinted: 1 }, `${toldSettled(hinted[0]!)}: it looks paid twice`)]
+    return [
+      {
+        ...onAccount({ paidTwiceHinted: 1 }, `${toldSettled(hinted[0]!)}: ${whatItIs(hinted.slice(0, 1))}`),
+        comesBack: hinted[0]!.writtenOff,
+      },
+    ]
   const said = SAYS_ON_ACCOUNT.test(line.text) ? { onAccountSaid: 1 } : {}
   if (!named.length)
     return [
@@ -254,7 +262,11 @@ function partsOf(
         },
         [
           debits.length ? noSet(debits.length, exhaustive) : 'nothing is open on this account',
-          ...(before.length ? [`${toldSettled(before[0]!)}, with this amount: it may be paid twice`] : []),
+          ...(before.length
+            ? [
+                `${toldSettled(before[0]!)}, with this amount: ${before[0]!.writtenOff ? 'it may come back' : 'it may be paid twice'}`,
+              ]
+            : []),
         ].join('; '),
       ),
     ]
@@ -338,7 +350,11 @@ function partsOf(
   ]
 }
 
-const toldSettled = (d: Closed) => `${d.number} was settled on ${d.on} by ${d.by}`
+const toldSettled = (d: Closed) =>
+  `${d.number} was ${d.writtenOff ? 'written off' : 'settled'} on ${d.on} by ${d.by}`
+
+const whatItIs = (settled: readonly Closed[]): string =>
+  settled.some(d => d.writtenOff) ? 'it comes back after all' : 'it looks paid twice'
 
 /** What was tried is said, and no more. */
 const noSet = (count: number, exhaustive: boolean): string =>

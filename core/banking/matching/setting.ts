@@ -14,6 +14,8 @@ export interface Hypothesis {
   action: Proposal['action']
   evidence: Evidence
   reasons: string[]
+  /** Money for what was written off: somebody says what becomes of it. */
+  comesBack?: boolean
 }
 
 /** What the decoding of one line needs to know beside the candidate. */

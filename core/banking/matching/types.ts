@@ -130,6 +130,8 @@ export interface Closed {
   documentDate: IsoDate
   on: IsoDate
   by: string
+  /** Nobody paid it: it was written off, and money for it is a recovery. */
+  writtenOff: boolean
 }
 
 export interface MatchWorld {

@@ -20,6 +20,7 @@ import { handover } from './handover'
 import { accountDay } from './accountDay'
 import { accountTotal } from './accountTotal'
 import { allocation } from './allocation'
+import { allowanceCase, allowanceCell, allowanceNamed, allowanceRun } from './allowance'
 import { audit } from './audit'
 import { bankAccount } from './bankAccount'
 import { bankLine } from './bankLine'
@@ -36,7 +37,16 @@ import { customerMerge } from './customerMerge'
 import { deduction } from './deduction'
 import { deputy } from './deputy'
 import { entry } from './entry'
+import {
+  factorAnswer,
+  factorEvent,
+  factorFacility,
+  factorItem,
+  factorPassed,
+  factorSchedule,
+} from './factoring'
 import { hold } from './hold'
+import { insolvencyClaim } from './insolvencyClaim'
 import { idempotency } from './idempotency'
 import { importLayout } from './importLayout'
 import { inboxFault } from './inboxFault'
@@ -55,6 +65,9 @@ import { pause } from './pause'
 import { portFault } from './portFault'
 import { payerHabit } from './payerHabit'
 import { payerLearnt } from './payerLearnt'
+import { forecastRecord } from './forecastRecord'
+import { whatIf } from './whatIf'
+import { plannedPayment } from './plannedPayment'
 import { person } from './person'
 import { putRight } from './putRight'
 import { rate } from './rate'
@@ -91,6 +104,10 @@ export const TABLES = {
   account_day: accountDay,
   account_total: accountTotal,
   allocation,
+  allowance_case: allowanceCase,
+  allowance_cell: allowanceCell,
+  allowance_named: allowanceNamed,
+  allowance_run: allowanceRun,
   audit,
   bank_account: bankAccount,
   bank_line: bankLine,
@@ -107,7 +124,17 @@ export const TABLES = {
   deduction,
   deputy,
   entry,
+  factor_answer: factorAnswer,
+  factor_event: factorEvent,
+  factor_facility: factorFacility,
+  factor_item: factorItem,
+  planned_payment: plannedPayment,
+  what_if: whatIf,
+  forecast_record: forecastRecord,
+  factor_passed: factorPassed,
+  factor_schedule: factorSchedule,
   hold,
+  insolvency_claim: insolvencyClaim,
   idempotency,
   import_layout: importLayout,
   inbox_fault: inboxFault,

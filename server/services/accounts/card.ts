@@ -10,6 +10,7 @@ import { int } from '../../db/connection'
 import { readSettings, type Settings } from '../../db/settings'
 import { NoRate } from '../../ledger/rates'
 import { openAsOfSql } from '../../ledger/asOf'
+import { writtenOffCount } from '../impairment/lists'
 import { nextActions } from './nextActions'
 import { HOLD_CAUSES } from '../../../core/exposure'
 import { heldOf } from '../exposure/holds'
@@ -232,6 +233,7 @@ export async function readCard(
     usualDaysLate: usual,
     reminder: notice ?? null,
     handedOver: handedOver ?? null,
+    writtenOff: await writtenOffCount(database, customer.id),
     pauses,
     notes: notes.map(n => ({ ...n, pinned: Boolean(Number(n.pinned)) })),
     ...(await chaseOf(database, settings, customer.id)),

@@ -12,7 +12,16 @@ export function nextActions(card: Omit<Card, 'next'>, role: Role): Card['next'] 
       to: `${to}?do=allocate`,
     })
   }
-  if (card.onAccount < 0 && card.open - card.onAccount === 0 && can(role, 'refunds.post')) {
+  // Money of somebody whose debts were written off is what comes back of them, before it is anything else.
+  const comesBack = card.onAccount < 0 && card.writtenOff > 0
+  if (comesBack && can(role, 'impairment.post')) {
+    actions.push({
+      label: 'Take it as recovered',
+      why: `${card.writtenOff === 1 ? 'a debt was' : `${card.writtenOff} debts were`} written off here`,
+      to: `/impairment?part=back&customer=${encodeURIComponent(card.number)}`,
+    })
+  }
+  if (!comesBack && card.onAccount < 0 && card.open - card.onAccount === 0 && can(role, 'refunds.post')) {
     actions.push({
       label: 'Refund the credit',
       why: 'nothing is open that it could pay',

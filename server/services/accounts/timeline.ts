@@ -227,6 +227,7 @@ const LETTERS: Record<string, string> = {
   claim: 'Claim by law',
   refund: 'Advice of refund',
   unclaimed: 'Credit on the account',
+  assignment: 'Notice of assignment',
   notice: 'Advance notice of direct debit',
 }
 const STATES: Record<string, string> = {

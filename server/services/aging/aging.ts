@@ -48,7 +48,7 @@ async function pageOfAging(
   q: AgingRequest,
   scope: Scope,
 ): Promise<AgingPage> {
-  const { asOf, past, buckets, dimensions } = request
+  const { asOf, past, buckets, dimensions, without } = request
   const page = pageAsk(q, request)
   const fromMemory = await askImage(database, 'aging', {
     moment: { day: dayNumber(asOf), known: past.known },
@@ -57,6 +57,7 @@ async function pageOfAging(
     buckets,
     by: dimensions,
     net: q.net ?? false,
+    without,
     wanted: await customersWanted(database, q, scope),
     ...(await namesOf(database, dimensions)),
     page,

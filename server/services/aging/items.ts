@@ -38,7 +38,7 @@ export async function readAgingItems(
   q: AgingItemsRequest,
   scope: Scope,
 ): Promise<AgingItems> {
-  const { settings, asOf, past, buckets, dimensions } = await inForce(database, q)
+  const { settings, asOf, past, buckets, dimensions, without } = await inForce(database, q)
   const values: Values = { asOf, known: past.known }
   const date = dateSql(q.basis)
   const open = q.currency ? 's.open' : 's.base_open'
@@ -53,6 +53,10 @@ export async function readAgingItems(
     where.push(`${dimensions[i] === 'currency' ? 's.currency' : shown[i]!.key} = :key${i}`)
     values[`key${i}`] = key
   })
+  if (without.length) {
+    where.push('s.item_id NOT IN (:without)')
+    values.without = without
+  }
   if (q.bucket === 'onAccount') where.push('s.open < 0')
   else if (q.bucket === 'overdue') where.push(`s.open > 0 AND ${date} < :asOf`)
   else if (q.bucket !== 'all') {

@@ -6,6 +6,7 @@ import type { Handle, Values } from '../../db/handle'
 import { readSettings, type Settings } from '../../db/settings'
 import type { Wanted } from '../../image'
 import type { Past } from '../../ledger/asOf'
+import { lentAgainst } from '../factoring/atFactor'
 import { knownTo, type KnownTo } from '../books/known'
 import { ProblemError } from '../common/problems'
 import { like } from '../common/paging'
@@ -14,7 +15,7 @@ import type { Scope } from '../people/scope'
 /** What filters an aging, and the items of one of its figures. */
 export type Filters = Pick<
   AgingQuery,
-  'asOf' | 'known' | 'currency' | 'search' | 'class' | 'controller' | 'country' | 'basis' | 'buckets'
+  'ours' | 'asOf' | 'known' | 'currency' | 'search' | 'class' | 'controller' | 'country' | 'basis' | 'buckets'
 > & { by: AgingQuery['by']; within?: AgingQuery['within'] }
 
 /** A request for an aging as it is to be answered, whoever answers it. */
@@ -26,6 +27,8 @@ export interface AgingRequestInForce {
   buckets: Bucket[]
   /** One dimension or two. */
   dimensions: Dimension[]
+  /** Items that do not count, by id. */
+  without: number[]
 }
 
 /** The buckets of a set by its name; those of the house without one. */
@@ -46,9 +49,8 @@ export function bucketsNamed(settings: Settings, name: string | undefined): Buck
 }
 
 export async function inForce(database: Handle, q: Filters): Promise<AgingRequestInForce> {
-  const settings = await readSettings(database)
+  const [settings, state] = await Promise.all([readSettings(database), knownTo(database, q.known)])
   const asOf = q.asOf ?? settings.today
-  const state = await knownTo(database, q.known)
   if (q.within === q.by)
     throw new ProblemError(422, 'Twice the same', `rows are by ${q.by} already`, [
       { path: 'within', message: 'the same as by', satisfy: 'choose another' },
@@ -60,6 +62,7 @@ export async function inForce(database: Handle, q: Filters): Promise<AgingReques
     past: { asOf, today: settings.today, known: q.known === undefined ? null : state.entryId },
     buckets: bucketsNamed(settings, q.buckets),
     dimensions: q.within ? [q.by, q.within] : [q.by],
+    without: q.ours ? await lentAgainst(database, asOf) : [],
   }
 }
 

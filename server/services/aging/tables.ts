@@ -140,11 +140,11 @@ export async function agingFromTables(
   q: TablesAsk,
   scope: Scope,
 ): Promise<AgingPage> {
-  const { asOf, past, buckets, dimensions } = request
+  const { asOf, past, buckets, dimensions, without } = request
   const { page } = q
   const n = buckets.length
   const two = dimensions.length > 1
-  const values: Values = { asOf, known: past.known }
+  const values: Values = { asOf, known: past.known, without: [0, ...without] }
   const [first, second] = dimensions.map(d => dimensionSql(d, scope)) as [DimensionSql, DimensionSql?]
   const onCustomer = customerWhere(q, scope, values)
   if (q.currency) values.currency = q.currency
@@ -152,8 +152,8 @@ export async function agingFromTables(
   const byCurrency = dimensions.includes('currency') ? ', s.currency' : ''
   // Who is the longest overdue is a question to the items; all else is a sum.
   const source =
-    page.column === 'oldest'
-      ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(past)} o)`
+    page.column === 'oldest' || without.length
+      ? `(SELECT o.*, o.open > 0 AS debit FROM ${openAsOfSql(past)} o WHERE o.item_id NOT IN (:without))`
       : movesAsOfSql(past)
   const balances = `SELECT s.customer_id${byCurrency}, ${sums(buckets, q, asOf)}
     FROM ${source} s ${q.currency ? 'WHERE s.currency = :currency' : ''} GROUP BY s.customer_id${byCurrency}

@@ -15,9 +15,10 @@ import { firstResult } from '../../ledger/idempotency'
 import { prove } from '../books/proof'
 import { ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
+import { recoveryWarnings } from '../impairment/lists'
 import { lateDiscountNeeds } from '../receipts/commands'
 import { bind, learn } from './bind'
-import { readLine } from './lines'
+import { loadLines, readLine } from './lines'
 import { proposeAgain, withReasons } from './proposals'
 import { locksOf, resolve, type ActionIn } from './resolve'
 import { keepRule } from './rules'
@@ -71,6 +72,11 @@ export const acceptLineCommand = command({
         moneyIn: row.amount > 0,
       })
     return { id: input.id }
+  },
+  warnings: async (db, { id, action }) => {
+    if (action.kind !== 'receipt') return []
+    const [row] = await loadLines(db, 'l.id = :id', { id })
+    return row ? recoveryWarnings(db, row.currency, action.parts) : []
   },
   about: input => String(input.id),
 })

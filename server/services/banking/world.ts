@@ -231,9 +231,9 @@ export async function matcherFor(
   for (const n of named) owners.add(n.customerId)
   const past = new Map(named.filter(n => n.open === null).map(n => [n.id, n]))
   for (const some of chunks([...past.keys()])) {
-    const rows = await database.select<{ id: number; on: string; settledBy: string }>(
+    const rows = await database.select<{ id: number; on: string; settledBy: string; kind: string }>(
       `
-      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy FROM allocation a
+      SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy, k.kind FROM allocation a
         JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
       { some },
     )
@@ -247,6 +247,7 @@ export async function matcherFor(
         documentDate,
         on: before && before.on > r.on ? before.on : r.on,
         by: r.settledBy,
+        writtenOff: r.kind === 'write-off',
       })
     }
   }
@@ -334,7 +335,8 @@ async function settledOf(
   for (let at = 0; at < amounts.length; at += CHUNK) {
     const rows = await database.select<Closed>(
       `SELECT i.customer_id AS customerId, i.number, i.amount, i.document_date AS documentDate,
-        MAX(a.effective) AS \`on\`, MAX(k.number) AS \`by\`
+        MAX(a.effective) AS \`on\`, MAX(k.number) AS \`by\`,
+        SUM(IF(k.kind = 'write-off', a.amount, 0)) > 0 AS writtenOff
         FROM item i JOIN allocation a ON a.debit_item_id = i.id JOIN item k ON k.id = a.credit_item_id
         LEFT JOIN open_item o ON o.item_id = i.id
         WHERE i.amount IN (:amounts) AND i.currency = :currency AND i.kind IN (${MATCHABLE})
@@ -348,7 +350,10 @@ async function settledOf(
     )
     for (const r of rows) {
       const key = `${r.customerId} ${Number(r.amount)}`
-      found.set(key, [...(found.get(key) ?? []), { ...r, amount: Number(r.amount) }])
+      found.set(key, [
+        ...(found.get(key) ?? []),
+        { ...r, amount: Number(r.amount), writtenOff: Boolean(Number(r.writtenOff)) },
+      ])
     }
   }
   return found

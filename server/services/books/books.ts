@@ -19,7 +19,14 @@ const receivablesRow = z.object({
   balance: cell.sum,
 })
 
-async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: string; name: string }> {
+interface ControlAccount {
+  account: string
+  name: string
+  balance: number
+}
+
+/** The control accounts by the name of the first, with what they hold on a day, as it is known now. */
+async function receivables(database: Handle, asOf: IsoDate): Promise<ControlAccount> {
   const rows = await database.rows(
     receivablesRow,
     `
@@ -31,7 +38,8 @@ async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: s
   const main = rows.find(r => r.purpose === 'receivables')!
   const advances = rows.find(r => r.purpose === 'advances')
   return {
-    number: main.number,
+    account: main.number,
+    balance: rows.reduce((sum, r) => sum + int(r.balance ?? 0), 0),
     name:
       advances && int(advances.balance) !== 0
         ? `${main.name} and ${advances.number} ${advances.name}`
@@ -40,19 +48,15 @@ async function receivables(database: Handle, asOf: IsoDate): Promise<{ number: s
 }
 
 /** The control account of the receivables and its balance as of a date, in base currency. */
-export async function controlAccount(
-  database: Handle,
-  { asOf, known }: Past,
-): Promise<{ account: string; name: string; balance: number }> {
-  const { number, name } = await receivables(database, asOf)
+export async function controlAccount(database: Handle, { asOf, known }: Past): Promise<ControlAccount> {
+  const now = await receivables(database, asOf)
+  if (known === null) return now
   const [row] = await database.select(
-    known === null
-      ? `SELECT SUM(base_amount) AS balance FROM account_day WHERE account IN ${CONTROL} AND date <= :asOf`
-      : `SELECT SUM(l.base_amount) AS balance FROM journal_line l JOIN entry e ON e.id = l.entry_id
-          WHERE l.account IN ${CONTROL} AND e.date <= :asOf AND e.id <= :known`,
+    `SELECT SUM(l.base_amount) AS balance FROM journal_line l JOIN entry e ON e.id = l.entry_id
+      WHERE l.account IN ${CONTROL} AND e.date <= :asOf AND e.id <= :known`,
     { asOf, known },
   )
-  return { account: number, name, balance: int(row!.balance) }
+  return { ...now, balance: int(row!.balance) }
 }
 
 /** All open items as of a date, in base currency. */
@@ -72,7 +76,7 @@ const tieOutRow = z.object({
 export async function readTieOut(database: Handle, q: { asOf?: string }): Promise<TieOut> {
   const settings = await readSettings(database)
   const asOf = q.asOf ?? settings.today
-  const { number, name } = await receivables(database, asOf)
+  const { account, name } = await receivables(database, asOf)
   const [control, ledger] = await Promise.all([
     database.rows(
       tieOutRow,
@@ -101,7 +105,7 @@ export async function readTieOut(database: Handle, q: { asOf?: string }): Promis
   })
   const sum = (pick: (r: (typeof rows)[number]) => number) => rows.reduce((a, r) => a + pick(r), 0)
   return {
-    account: number,
+    account,
     name,
     base: settings.base,
     rows,

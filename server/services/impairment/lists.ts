@@ -2,11 +2,14 @@ import { z } from 'zod'
 import type { impairment, LossCandidate, Recoverable, WriteOffRow } from '../../../contract/impairment'
 import { addDays, daysBetween } from '../../../core/calendar'
 import { kindList } from '../../../core/ledger'
+import { amountWords } from '../../../core/money'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { readSettings } from '../../db/settings'
-import { findCustomer } from '../accounts/customers'
+import { findCustomer, findCustomers } from '../accounts/customers'
+import { AT_FACTOR } from '../factoring/atFactor'
+import { allowanceLeft } from './writeOff'
 import { cut, decodeCursor, like } from '../common/paging'
 
 const candidateCells = z.object({
@@ -23,6 +26,8 @@ const candidateCells = z.object({
   baseOpen: cell.sum,
   level: cell.whole.nullable(),
   collection: cell.text.nullable(),
+  named: cell.flag,
+  factor: cell.text.nullable(),
 })
 
 const CLAIMS = kindList(k => k.receivable && k.side === 'debit')
@@ -30,9 +35,18 @@ const CANDIDATES = `SELECT i.id, i.number, i.kind, c.number AS customerNumber, c
     i.document_date AS date, COALESCE(i.due_date, i.posting_date) AS due, i.amount, o.open, o.base_open AS baseOpen,
     (SELECT MAX(n.level) FROM notice_item n JOIN live_notice l ON l.id = n.notice_id WHERE n.item_id = i.id) AS level,
     (SELECT MAX(k.number) FROM collection_item t JOIN collection k ON k.id = t.collection_id
-      WHERE t.item_id = i.id AND k.state IN ('announced', 'sent')) AS collection
+      WHERE t.item_id = i.id AND k.state IN ('announced', 'sent')) AS collection,
+    ${AT_FACTOR} AS factor,
+    EXISTS (SELECT 1 FROM allowance_case x WHERE x.customer_id = i.customer_id AND x.ended_on IS NULL
+      AND (x.item_id IS NULL OR x.item_id = i.id)) AS named
   FROM open_item o JOIN item i ON i.id = o.item_id JOIN customer c ON c.id = i.customer_id
   WHERE o.open > 0 AND i.kind IN (${CLAIMS})`
+
+/** Why it cannot be written off now; empty for nothing. */
+function stopOf({ factor, collection }: { factor: string | null; collection: string | null }): string {
+  if (factor !== null) return `it lies with ${factor}`
+  return collection === null ? '' : `on its way to be collected by ${collection}`
+}
 
 type CandidateQuery = z.output<NonNullable<(typeof impairment.candidates)['query']>>
 
@@ -51,7 +65,7 @@ export async function listCandidates(database: Handle, q: CandidateQuery) {
   }
   if (q.most !== undefined) {
     values.most = q.most
-    where.push('AND o.open <= :most')
+    where.push(q.currency ? 'AND o.open <= :most' : 'AND o.base_open <= :most')
   }
   if (q.days > 0) {
     values.before = addDays(today, -q.days)
@@ -78,6 +92,7 @@ export async function listCandidates(database: Handle, q: CandidateQuery) {
     ),
   ])
   const page = cut(rows, q.limit, r => [r.due, r.id])
+  const setAside = Math.max(0, await allowanceLeft(database))
   return {
     items: page.items.map((r): LossCandidate => ({
       id: r.id,
@@ -92,9 +107,10 @@ export async function listCandidates(database: Handle, q: CandidateQuery) {
       open: int(r.open),
       baseOpen: int(r.baseOpen),
       level: r.level ?? 0,
-      stop: r.collection === null ? '' : `on its way to be collected by ${r.collection}`,
+      named: Boolean(r.named),
+      stop: stopOf(r),
     })),
-    totals: { base, open: int(total!.open), count: int(total!.count) },
+    totals: { base, open: int(total!.open), count: int(total!.count), setAside },
     next: page.next,
   }
 }
@@ -121,25 +137,57 @@ const writeOffCells = z.object({
   recoveredBase: cell.sum,
   undone: cell.flag,
   by: cell.text,
+  signedBy: cell.text.nullable(),
 })
 
 /** In SQL: a recovery of the write-off `i` that still stands, as `amount` or `base_amount`. */
-const recovered = (column: string) => `(SELECT COALESCE(SUM(q.${column}), 0) FROM recovery r
+export const recovered = (column: string) => `(SELECT COALESCE(SUM(q.${column}), 0) FROM recovery r
   JOIN item q ON q.id = r.item_id WHERE r.write_off_id = i.id
   AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = q.id))`
+
+/** In SQL: who signed the write-off `i`, where a second person had to. */
+export const SIGNED_BY = `(SELECT q.name FROM waiting_command w2 JOIN person q ON q.id = w2.decided_by
+  WHERE w2.name = 'impairment.writeOff' AND w2.state = 'signed'
+  AND JSON_CONTAINS(w2.result, JSON_QUOTE(i.number), '$.numbers') LIMIT 1)`
 
 /** Those of disputes are among them: they have no row of their own in `write_off`. */
 const WRITE_OFFS = `SELECT i.id, i.number, d.id AS ofId, d.number AS ofNumber, c.number AS customerNumber,
     c.name AS customerName, i.posting_date AS date, i.currency, i.amount, i.base_amount AS base, w.reason,
     COALESCE(w.text, i.text) AS text, w.against, w.commission, w.tax, w.relief, w.relief_why AS reliefWhy,
     ${recovered('amount')} AS recovered, ${recovered('base_amount')} AS recoveredBase,
-    EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = i.id) AS undone, p.name AS \`by\`
+    EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = i.id) AS undone, p.name AS \`by\`,
+    ${SIGNED_BY} AS signedBy
   FROM item i JOIN customer c ON c.id = i.customer_id JOIN person p ON p.id = i.person_id
     JOIN allocation a ON a.credit_item_id = i.id AND a.undoes_id IS NULL JOIN item d ON d.id = a.debit_item_id
       AND d.kind <> 'reversal'
     LEFT JOIN write_off w ON w.item_id = i.id WHERE i.kind = 'write-off'`
 
-function shown(r: z.output<typeof writeOffCells>): WriteOffRow {
+const recoveryCells = z.object({
+  writeOffId: cell.whole,
+  id: cell.whole,
+  number: cell.text,
+  date: cell.day,
+  amount: cell.whole,
+  credit: cell.text,
+})
+type RecoveryRow = z.output<typeof recoveryCells>
+
+/** The recoveries of write-offs that stand, with the receipt that brought each. */
+async function recoveriesOf(database: Handle, writeOffIds: readonly number[]): Promise<RecoveryRow[]> {
+  if (!writeOffIds.length) return []
+  return database.rows(
+    recoveryCells,
+    `SELECT r.write_off_id AS writeOffId, q.id, q.number, q.posting_date AS date, q.amount, c.number AS credit
+      FROM recovery r JOIN item q ON q.id = r.item_id
+      JOIN allocation a ON a.debit_item_id = q.id AND a.undoes_id IS NULL
+      JOIN item c ON c.id = a.credit_item_id AND c.kind <> 'reversal'
+      WHERE r.write_off_id IN (:writeOffIds)
+      AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = q.id) ORDER BY q.id`,
+    { writeOffIds },
+  )
+}
+
+function shown(r: z.output<typeof writeOffCells>, recoveries: readonly RecoveryRow[]): WriteOffRow {
   return {
     id: r.id,
     number: r.number,
@@ -157,8 +205,10 @@ function shown(r: z.output<typeof writeOffCells>): WriteOffRow {
     relief: r.relief ?? 'none',
     reliefWhy: r.reliefWhy ?? '',
     recovered: int(r.recovered),
+    recoveries: recoveries.flatMap(({ writeOffId, ...recovery }) => (writeOffId === r.id ? [recovery] : [])),
     undone: Boolean(r.undone),
     by: r.by,
+    signedBy: r.signedBy ?? '',
   }
 }
 
@@ -213,8 +263,12 @@ export async function listWriteOffs(database: Handle, q: ListQuery) {
     ),
   ])
   const page = cut(rows, q.limit, r => [r.id])
+  const recoveries = await recoveriesOf(
+    database,
+    page.items.filter(r => int(r.recovered) !== 0).map(r => r.id),
+  )
   return {
-    items: page.items.map(shown),
+    items: page.items.map(r => shown(r, recoveries)),
     base,
     byReason: sums.map(s => ({
       reason: s.reason,
@@ -248,19 +302,61 @@ const leftCells = z.object({
   left: cell.sum,
 })
 
-/** Money on accounts of which something was written off that did not come back yet. */
-export async function listRecoverable(database: Handle, q: { customer?: string }): Promise<Recoverable[]> {
-  const customerId = q.customer ? (await findCustomer(database, q.customer, {})).id : null
-  const own = customerId === null ? '' : 'AND i.customer_id = :customerId'
-  const left = await database.rows(
+/** Write-offs that stand and did not wholly come back, the oldest first: of all customers, or of some. */
+function notRecovered(db: Handle, customerIds: readonly number[] | null) {
+  const own = customerIds === null ? '' : 'AND i.customer_id IN (:customerIds)'
+  return db.rows(
     leftCells,
     `SELECT i.id, i.number, d.number AS \`of\`, i.customer_id AS customerId, i.currency,
       i.amount - ${recovered('amount')} AS \`left\`
       FROM write_off w JOIN item i ON i.id = w.item_id JOIN item d ON d.id = w.of_item_id
       WHERE NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = i.id) ${own}
       HAVING \`left\` > 0 ORDER BY i.id`,
-    { customerId },
+    { customerIds },
   )
+}
+
+/** How many write-offs of a customer did not wholly come back. */
+export const writtenOffCount = async (db: Handle, customerId: number): Promise<number> =>
+  (await notRecovered(db, [customerId])).length
+
+/** Whoever's debts were written off is not given money back before that is looked at. */
+export async function writtenOffNames(db: Handle, numbers: readonly string[]): Promise<string[]> {
+  const customers = [...(await findCustomers(db, numbers)).values()]
+  const left = new Set((await notRecovered(db, [0, ...customers.map(c => c.id)])).map(l => l.customerId))
+  return customers.filter(c => left.has(c.id)).map(c => c.name)
+}
+
+/** What to look at twice when money comes onto the account of somebody whose debts were written off. */
+export async function recoveryWarnings(
+  db: Handle,
+  currency: string,
+  parts: readonly { customer: string; onAccount: number }[],
+): Promise<string[]> {
+  const onAccount = parts.filter(p => p.onAccount > 0).map(p => p.customer)
+  if (!onAccount.length) return []
+  const customers = await findCustomers(db, onAccount)
+  const left = await notRecovered(db, [0, ...[...customers.values()].map(c => c.id)])
+  return [...customers.values()].flatMap(({ id, name }) => {
+    const own = left.filter(l => l.customerId === id && l.currency === currency)
+    if (!own.length) return []
+    const numbers = own.slice(0, 3).map(l => l.of)
+    const others = own.length > 3 ? ` and ${own.length - 3} more` : ''
+    const sum = amountWords(
+      own.reduce((total, l) => total + int(l.left), 0),
+      currency,
+    )
+    return [
+      `${numbers.join(', ')}${others} of ${name} ${own.length > 1 ? 'were' : 'was'} written off, ${sum} not come ` +
+        'back yet: once this is posted, take it as recovered under Bad debts, Came back',
+    ]
+  })
+}
+
+/** Money on accounts of which something was written off that did not come back yet. */
+export async function listRecoverable(database: Handle, q: { customer?: string }): Promise<Recoverable[]> {
+  const customerId = q.customer ? (await findCustomer(database, q.customer, {})).id : null
+  const left = await notRecovered(database, customerId === null ? null : [customerId])
   if (!left.length) return []
   const credits = await database.rows(
     recoverableCells,

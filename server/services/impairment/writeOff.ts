@@ -6,19 +6,21 @@ import {
   decideWriteOff,
   givenUpBy,
   WRITE_OFF_REASONS,
+  type Commission,
   type Evidence,
   type GivenUp,
   type WaitingRelief,
 } from '../../../core/impairment'
-import { decided, refuse, refused, type LedgerState, type Line } from '../../../core/ledger'
+import { decided, kindList, refuse, refused, type LedgerState, type Line } from '../../../core/ledger'
 import { amountWords } from '../../../core/money'
 import { reverse } from '../../../core/receipts'
 import { chunksOf, type Handle } from '../../db/handle'
-import type { Settings } from '../../db/settings'
+import { readSettings, type Settings } from '../../db/settings'
 import { command, perform, type By, type Change, type Idempotency } from '../../ledger/command'
 import { loadLines, loadState } from '../../ledger/load'
 import { performOrKeep } from '../../ledger/waiting'
 import { findCustomer } from '../accounts/customers'
+import { AT_FACTOR } from '../factoring/atFactor'
 import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 
@@ -30,9 +32,11 @@ interface OwnerRow {
   dueDate: string
   level: number | null
   collection: string | null
+  factor: string | null
 }
 
 const CHUNK = 5000
+const SOLD = kindList(k => k.document)
 /** So many of a large batch a signer is shown one by one. */
 const TOLD = 30
 
@@ -47,7 +51,8 @@ async function ownersOf(db: Handle, itemIds: readonly number[]): Promise<OwnerRo
           (SELECT MAX(n.level) FROM notice_item n JOIN live_notice l ON l.id = n.notice_id
             WHERE n.item_id = i.id) AS level,
           (SELECT MAX(k.number) FROM collection_item t JOIN collection k ON k.id = t.collection_id
-            WHERE t.item_id = i.id AND k.state IN ('announced', 'sent')) AS collection
+            WHERE t.item_id = i.id AND k.state IN ('announced', 'sent')) AS collection,
+          ${AT_FACTOR} AS factor
           FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id IN (:some)`,
         { some },
       )),
@@ -55,13 +60,8 @@ async function ownersOf(db: Handle, itemIds: readonly number[]): Promise<OwnerRo
   return rows
 }
 
-/**
- * What is set aside and not used yet, base minor units: the credit balance of the allowance account. Its row
- * is locked, so that two write-offs at once do not use the same money.
- */
+/** What is set aside and not used yet, base minor units: the credit balance of the allowance account. */
 export async function allowanceLeft(db: Handle): Promise<number> {
-  if (db.inTransaction)
-    await db.select(`SELECT number FROM ledger_account WHERE purpose = 'allowance' FOR UPDATE`)
   const [row] = await db.select<{ base: unknown }>(
     `SELECT -COALESCE(SUM(l.base_amount), 0) AS base FROM journal_line l
       WHERE l.account = (SELECT number FROM ledger_account WHERE purpose = 'allowance')`,
@@ -78,12 +78,19 @@ const evidenceOf = (row: OwnerRow, insolvent = false): Evidence => ({
 const itemIdsIn = (input: { items: readonly { itemId: number }[] }): number[] =>
   input.items.map(i => i.itemId)
 
+/** Whose an item is meanwhile, in words; null when it is ours. */
+function keptBy({ factor, collection }: OwnerRow): string | null {
+  if (factor !== null) return `lies with ${factor}`
+  return collection === null ? null : `is on its way to be collected by ${collection}`
+}
+
 /** Writes items off, one posting for each customer. All are posted or none. */
 export const writeOffCommand = command({
   name: 'impairment.writeOff',
   ability: 'impairment.post',
   input: writeOffBody,
   locks: async (db, input) => ({
+    ...(input.against === 'allowance' ? { allowance: true as const } : {}),
     customers: [...new Set((await ownersOf(db, itemIdsIn(input))).map(o => o.customerId))],
   }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
@@ -96,11 +103,10 @@ export const writeOffCommand = command({
       countries: new Map(owners.map(o => [o.customerId, o.country])),
       evidence: new Map(owners.map(o => [o.itemId, evidenceOf(o)])),
       kept: new Map(
-        owners.flatMap(o =>
-          o.collection === null
-            ? []
-            : [[o.itemId, `is on its way to be collected by ${o.collection}`] as const],
-        ),
+        owners.flatMap(o => {
+          const why = keptBy(o)
+          return why === null ? [] : [[o.itemId, why] as const]
+        }),
       ),
       allowance: input.against === 'allowance' ? await allowanceLeft(db) : 0,
       customer: customerIds.length === 1 ? await findCustomer(db, owners[0]!.customer, {}) : null,
@@ -164,6 +170,7 @@ export const writeOffCommand = command({
     )
     return [
       ...customers.map(c => `${c.name} disputes something of it: resolving the dispute comes first`),
+      ...(await commissionEffect(db, input)),
       ...(input.reason === 'insolvency'
         ? ['the account is held from then on, until somebody releases it']
         : []),
@@ -173,6 +180,51 @@ export const writeOffCommand = command({
     input.items.length <= TOLD ? input : { ...input, items: `${input.items.length} items` },
   about: ({ items }) => (items.length === 1 ? `item ${items[0]!.itemId}` : `${items.length} items`),
 })
+
+interface SellerRow {
+  seller: string
+  base: unknown
+}
+
+/** What either answer to the question of commission does: on what it stays, or is taken back. */
+async function commissionEffect(
+  db: Handle,
+  { items, commission }: { items: readonly { itemId: number; amount?: number }[]; commission: Commission },
+): Promise<string[]> {
+  const { base } = await readSettings(db)
+  const rows: SellerRow[] = []
+  for (const some of chunksOf(items, CHUNK)) {
+    const whole = some.filter(i => i.amount === undefined).map(i => i.itemId)
+    const parts = some.flatMap(i => (i.amount === undefined ? [] : [i]))
+    // Commission is earned on sales: on what is open without the tax in it.
+    const net = (share: string) =>
+      `SUM(ROUND(o.base_open * ${share} * (i.amount - COALESCE(i.tax, 0)) / i.amount))`
+    const from = `FROM open_item o JOIN item i ON i.id = o.item_id JOIN customer c ON c.id = i.customer_id
+      JOIN person p ON p.id = c.sales_id WHERE o.open > 0 AND i.kind IN (${SOLD})`
+    if (whole.length)
+      rows.push(
+        ...(await db.select<SellerRow>(
+          `SELECT p.name AS seller, ${net('1')} AS base ${from} AND i.id IN (:whole) GROUP BY p.id`,
+          { whole },
+        )),
+      )
+    for (const { itemId, amount } of parts)
+      rows.push(
+        ...(await db.select<SellerRow>(
+          `SELECT p.name AS seller, ${net(':amount / o.open')} AS base ${from} AND i.id = :itemId GROUP BY p.id`,
+          { itemId, amount },
+        )),
+      )
+  }
+  const bySeller = new Map<string, number>()
+  for (const { seller, base: net } of rows) bySeller.set(seller, (bySeller.get(seller) ?? 0) + Number(net))
+  return [...bySeller].sort().map(([seller, net]) => {
+    const amount = amountWords(net, base)
+    return commission === 'kept'
+      ? `${seller} keeps the commission on ${amount} of sales; taken back, it would go down by theirs`
+      : `the commission of ${seller} on ${amount} of sales is taken back; kept, it would stay`
+  })
+}
 
 /** Who is insolvent gets no goods on account any more, though nothing is overdue now. */
 async function holdAccounts(
@@ -305,7 +357,8 @@ interface WaitingRow extends Omit<WaitingRelief, 'evidence'>, OwnerRow {
 async function waitingRelief(db: Handle): Promise<WaitingRow[]> {
   const rows = await db.select<Omit<WaitingRow, keyof OwnerRow> & { ofItemId: number }>(
     `SELECT w.item_id AS writeOffId, i.number, i.currency, w.tax, w.tax_base AS taxBase, w.against,
-      w.of_item_id AS ofItemId, w.reason = 'insolvency' AS insolvent FROM write_off w
+      w.of_item_id AS ofItemId, w.reason = 'insolvency' OR EXISTS (SELECT 1 FROM insolvency_claim k
+        WHERE k.customer_id = w.customer_id) AS insolvent FROM write_off w
       JOIN item i ON i.id = w.item_id WHERE w.relief = 'waits'
       AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = w.item_id) ORDER BY w.item_id`,
   )

@@ -151,3 +151,102 @@ export function noticeSheet(settings: Settings, customer: Recipient, told: Notic
     pays: false,
   }
 }
+
+export interface AssignmentTold {
+  schedule: string
+  factor: string
+  iban: string
+  currency: string
+  items: readonly { number: string; due: IsoDate; amount: number }[]
+}
+
+/** That invoices were given to a factor: the debtor pays it, and nobody else, from now on. */
+export function assignmentSheet(settings: Settings, customer: Recipient, told: AssignmentTold): LetterSheet {
+  const { words, money, day, language } = saying(customer.language)
+  const own = paymentWordsOf(language)
+  const total = told.items.reduce((sum, i) => sum + i.amount, 0)
+  return {
+    ...base(settings, customer, told.schedule, ''),
+    subject: `${own.assignment}, ${told.schedule}`,
+    facts: [
+      [words.date, day(settings.today)],
+      [words.account, customer.number],
+    ],
+    before: [
+      greeting(words, customer),
+      own.assignmentText(told.factor),
+      `${own.payTo}: ${told.factor}${told.iban ? `, ${grouped(told.iban)}` : ''}`,
+    ].join('\n\n'),
+    sections: [
+      {
+        title: '',
+        columns: [
+          { label: words.document, share: 0.4 },
+          { label: words.due, share: 0.3 },
+          { label: words.amount, share: 0.3, right: true },
+        ],
+        rows: told.items.map(i => [i.number, day(i.due), money(i.amount, told.currency)]),
+        totals: [[words.total, '', money(total, told.currency)]],
+        strata: null,
+        qr: '',
+      },
+    ],
+    pays: false,
+  }
+}
+
+export interface DebtClaimed {
+  number: string
+  date: IsoDate
+  due: IsoDate
+  currency: string
+  amount: number
+}
+
+/** A claim in an insolvency, addressed to the administrator: every debt, and their sum by currency. */
+export function debtClaimSheet(
+  settings: Settings,
+  debtor: Recipient,
+  claim: {
+    administrator: string
+    address: string
+    reference: string
+    openedOn: IsoDate
+    items: readonly DebtClaimed[]
+  },
+): LetterSheet {
+  const { words, money, day, language } = saying(debtor.language)
+  const own = paymentWordsOf(language)
+  const [street = '', ...town] = claim.address.split(',').map(line => line.trim())
+  const administrator: Recipient = {
+    ...debtor,
+    ...{ name: claim.administrator, contact: '', street, postcode: '', city: town.join(', ') },
+  }
+  const sums = new Map<string, number>()
+  for (const { currency, amount } of claim.items) sums.set(currency, (sums.get(currency) ?? 0) + amount)
+  return {
+    ...base(settings, administrator, `${debtor.number}-${settings.today}`, ''),
+    subject: claim.reference ? `${own.debtClaim}, ${claim.reference}` : own.debtClaim,
+    facts: [
+      [words.date, day(settings.today)],
+      [words.account, `${debtor.number} ${debtor.name}`],
+    ],
+    before: `${words.dear(claim.administrator)}\n\n${own.debtClaimText(debtor.name, day(claim.openedOn))}`,
+    sections: [
+      {
+        title: '',
+        columns: [
+          { label: words.document, share: 0.28 },
+          { label: words.date, share: 0.22 },
+          { label: words.due, share: 0.22 },
+          { label: words.amount, share: 0.28, right: true },
+        ],
+        rows: claim.items.map(i => [i.number, day(i.date), day(i.due), money(i.amount, i.currency)]),
+        totals: [...sums].map(([currency, amount]) => [words.total, '', '', money(amount, currency)]),
+        strata: null,
+        qr: '',
+      },
+    ],
+    pays: false,
+  }
+}

@@ -8,7 +8,16 @@ import type { Scope } from '../people/scope'
 import type { Recipient } from './sheets'
 
 export type LetterKind =
-  'statement' | 'copy' | 'plan' | 'upheld' | 'withdrawn' | 'claim' | 'refund' | 'unclaimed' | 'notice'
+  | 'statement'
+  | 'copy'
+  | 'plan'
+  | 'upheld'
+  | 'withdrawn'
+  | 'claim'
+  | 'refund'
+  | 'unclaimed'
+  | 'notice'
+  | 'assignment'
 
 /** Who a letter goes to: with the address it is sent to, empty for the post. */
 export interface Addressee extends Recipient {

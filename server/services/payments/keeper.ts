@@ -1,6 +1,7 @@
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { collectDue } from '../collections/collect'
+import { giveSchedules } from '../factoring/offer'
 import { deliverFiles } from './files'
 
 /** So often it is looked whether anything was left halfway. */
@@ -16,6 +17,7 @@ export function paymentKeeper(database: Handle): () => Promise<void> {
     if (Date.now() - looked < LOOK_MS) return
     looked = Date.now()
     await deliverFiles(database)
+    await giveSchedules(database)
     const { today } = await readSettings(database)
     if (today === day) return
     await collectDue(database)

@@ -28,6 +28,7 @@ import type { Written } from '../../ledger/write'
 import { notFound } from '../common/problems'
 import { noteReturnedReceipts } from '../collections/returns'
 import { openDeductions } from '../disputes/deductions'
+import { recoveryWarnings } from '../impairment/lists'
 import { findCustomer, idOfCustomer, type Customer } from '../accounts/customers'
 import { type Actor } from '../people/scope'
 
@@ -80,7 +81,7 @@ export const receiveCommand = command({
     await openDeductions(db, actor.id, claims)
     return postedOf(written)
   },
-  warnings: async (db, input) => receiptWarnings(db, input),
+  warnings: receiptWarnings,
   about: input => input.customer,
 })
 
@@ -89,10 +90,17 @@ const receiptWarningsRow = z.object({
   to: cell.day,
 })
 
-/** A transfer dated before the last statement should have been on it. */
 async function receiptWarnings(db: Handle, body: ReceiptBody): Promise<string[]> {
-  if (!body.means.some(m => m.means === 'transfer' || m.means === 'card')) return []
   const currency = body.currency ?? (await findCustomer(db, body.customer, {})).currency
+  return [
+    ...(await bookedTwiceWarnings(db, body, currency)),
+    ...(await recoveryWarnings(db, currency, [body])),
+  ]
+}
+
+/** A transfer dated before the last statement should have been on it. */
+async function bookedTwiceWarnings(db: Handle, body: ReceiptBody, currency: string): Promise<string[]> {
+  if (!body.means.some(m => m.means === 'transfer' || m.means === 'card')) return []
   const [row] = await db.rows(
     receiptWarningsRow,
     `SELECT b.name, MAX(s.to_date) AS \`to\` FROM bank_statement s

@@ -10,6 +10,7 @@ import { loadState } from '../../ledger/load'
 import { performOrKeep } from '../../ledger/waiting'
 import { INHERITED, WITH_CLASS } from '../accounts/inherited'
 import { findCustomer, findCustomers } from '../accounts/customers'
+import { writtenOffNames } from '../impairment/lists'
 import type { Actor } from '../people/scope'
 
 interface PayeeRow {
@@ -194,9 +195,13 @@ async function warningsOf(db: Handle, refunds: readonly { customer: string }[]):
       WHERE c.number IN (:numbers) AND o.open > 0 GROUP BY c.id, o.currency ORDER BY SUM(o.base_open) DESC LIMIT 3`,
     { numbers },
   )
-  return owing.map(
-    o => `${o.name} owes ${amountWords(Number(o.open), o.currency)}: allocating the credit comes first`,
-  )
+  const lost = await writtenOffNames(db, numbers)
+  return [
+    ...lost.slice(0, 3).map(name => `debts of ${name} were written off: what comes back of them comes first`),
+    ...owing.map(
+      o => `${o.name} owes ${amountWords(Number(o.open), o.currency)}: allocating the credit comes first`,
+    ),
+  ]
 }
 
 export interface Asked {

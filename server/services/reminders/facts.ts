@@ -9,6 +9,7 @@ import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import type { Settings } from '../../db/settings'
 import { collectionsOnTheirWay } from '../collections/onTheirWay'
+import { withFactors } from '../factoring/atFactor'
 import { disputesOfCustomers, type ItemDispute } from '../disputes/live'
 import { openPromises } from '../promises/promises'
 
@@ -141,10 +142,11 @@ export async function reminderFacts(
   ])
   const rows = [...open, ...paid]
   const of = { ids, paidIds: [0, ...paid.map(p => p.id)] }
-  const [disputes, promised, collected, moves, charged] = await Promise.all([
+  const [disputes, promised, collected, factored, moves, charged] = await Promise.all([
     disputesOfCustomers(database, ids),
     promisedItems(database, settings, ids, open),
     collectionsOnTheirWay(database, ids),
+    withFactors(database, ids),
     withInterest ? movesOf(database, of) : new Map<number, Move[]>(),
     withInterest ? chargedThrough(database, of) : new Map<number, IsoDate>(),
   ])
@@ -178,7 +180,7 @@ export async function reminderFacts(
       pause: stop(ofItem.get(row.id)),
       disputed: disputeOf(disputes.get(row.id)),
       promised: promised.get(row.id) ?? null,
-      elsewhere: elsewhereOf(collected.get(row.id)),
+      elsewhere: elsewhereOf(factored.get(row.id), collected.get(row.id)),
     })
   }
   return customers.map(c => ({
@@ -189,10 +191,15 @@ export async function reminderFacts(
   }))
 }
 
-const elsewhereOf = (collection: { number: string; on: IsoDate } | undefined): ReminderItem['elsewhere'] =>
-  collection
+function elsewhereOf(
+  factor: string | undefined,
+  collection: { number: string; on: IsoDate } | undefined,
+): ReminderItem['elsewhere'] {
+  if (factor !== undefined) return { rule: 'factored', reason: `${factor} collects it` }
+  return collection
     ? { rule: 'collection', reason: `direct debit ${collection.number} collects it on ${collection.on}` }
     : null
+}
 
 /** A dispute as the core wants it: why, and how much of the item it is about. */
 const disputeOf = (dispute: ItemDispute | undefined) =>

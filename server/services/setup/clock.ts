@@ -8,6 +8,8 @@ import type { Answerable } from '../../ports/mailIn'
 import { ProblemError } from '../common/problems'
 import { collectDue } from '../collections/collect'
 import { importDocuments } from '../documents/imports'
+import { takeFactorFiles } from '../factoring/answers'
+import { factorsOf } from '../factoring/facilities'
 import type { Actor } from '../people/scope'
 import { takeRates } from '../rates/rates'
 
@@ -37,12 +39,14 @@ export async function advanceClock(
     if (source) await takeRates(tx, settings.base, source, [next])
     // The bank's files come before the day is over: if they cannot be written, it is not. The bank knows
     // up to which day it delivered, so the same day again brings nothing twice.
+    passingDays().factored(settings.clock, await factorsOf(tx, settings.clock))
     const deposits = await depositsSince(tx, settings.clock)
     return { today: next, delivered: passingDays().dayPassed(settings.clock, deposits) }
   })
   // What the bank collects on the new day is posted on it.
   await collectDue(database)
   await takeInvoices(database, passed.today)
+  await takeAnswers(database)
   await answersTo(passed.today, await sentOn(database, addDays(passed.today, -1)))
   return passed
 }
@@ -69,6 +73,20 @@ async function sentOn(database: Handle, day: IsoDate): Promise<Answerable[]> {
   }))
 }
 
+/** What factors told meanwhile. A file that cannot be taken waits, and is told where factors are shown. */
+async function takeAnswers(database: Handle): Promise<void> {
+  const by = await supervisor(database)
+  if (by) await takeFactorFiles(database, by)
+}
+
+/** In whose name things are done that nobody asked for. */
+async function supervisor(database: Handle): Promise<Actor | undefined> {
+  const [by] = await database.select<Actor>(
+    `SELECT id, name, email, role FROM person WHERE role = 'supervisor' AND active = 1 ORDER BY id LIMIT 1`,
+  )
+  return by
+}
+
 /** What the house invoiced meanwhile; what is there already is left as it is. */
 async function takeInvoices(database: Handle, today: IsoDate): Promise<void> {
   // The day that begins has not been invoiced yet.
@@ -76,9 +94,7 @@ async function takeInvoices(database: Handle, today: IsoDate): Promise<void> {
   const { closedUntil } = await readSettings(database)
   const csv = passingDays().invoiced(addDays(today, -1), closedUntil)
   if (!csv) return
-  const [by] = await database.select<Actor>(
-    `SELECT id, name, email, role FROM person WHERE role = 'supervisor' AND active = 1 ORDER BY id LIMIT 1`,
-  )
+  const by = await supervisor(database)
   if (by) await importDocuments(database, by, csv, { dryRun: false, skipExisting: true }, async () => {})
 }
 

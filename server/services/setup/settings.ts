@@ -1,6 +1,8 @@
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
+import type { FactoringPolicy } from '../../../core/factoring'
+import type { ForecastPolicy } from '../../../core/forecast'
 import type { ImpairmentPolicy } from '../../../core/impairment'
 import type { ReminderSchedule } from '../../../core/reminders'
 import type { HoldRules } from '../../../core/exposure'
@@ -54,6 +56,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     receiptPolicy,
     paymentPolicy,
     impairmentPolicy,
+    factoringPolicy,
+    forecastPolicy,
     matching,
     timeZone,
   } = settings
@@ -77,6 +81,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
     receiptPolicy,
     paymentPolicy,
     impairmentPolicy,
+    factoringPolicy,
+    forecastPolicy,
     matching,
     timeZone,
     access: can(actor.role, 'people.edit') ? settings.access : null,
@@ -107,6 +113,8 @@ export interface Changes {
   receiptPolicy?: ReceiptPolicy
   paymentPolicy?: PaymentPolicy
   impairmentPolicy?: ImpairmentPolicy
+  factoringPolicy?: FactoringPolicy
+  forecastPolicy?: ForecastPolicy
   matching?: { automatic: boolean; wrongCosts: number }
   closedUntil?: string | null
   access?: Access

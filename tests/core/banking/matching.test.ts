@@ -228,6 +228,7 @@ describe('matching a line', () => {
                 documentDate: '2026-09-30',
                 on: '2026-11-02',
                 by: 'R-000007',
+                writtenOff: false,
               }
             : undefined,
       }),
@@ -235,6 +236,25 @@ describe('matching a line', () => {
     )
     expect(best!.action).toMatchObject({ parts: [{ customerId: 1, onAccount: 44_400, allocations: [] }] })
     expect(best!.reasons.join(' ')).toMatch(/settled on 2026-11-02 by R-000007.*paid twice/)
+  })
+  test('what was written off is told to come back, not to be paid twice', () => {
+    const lost = {
+      customerId: 1,
+      number: '26-1099',
+      amount: 44_400,
+      documentDate: '2026-02-28',
+      on: '2026-10-02',
+      by: 'W-00007',
+      writtenOff: true,
+    }
+    const { best, asks } = first(world({ items, closed: k => (k === '261099' ? lost : undefined) }), {
+      amount: 10_000,
+      text: 'rate 1 fuer 26-1099',
+      iban: CUSTOMERS[0]!.iban,
+    })
+    expect(best!.action).toMatchObject({ parts: [{ customerId: 1, onAccount: 10_000 }] })
+    expect(asks).toBe(true)
+    expect(best!.reasons.join(' ')).toMatch(/26-1099 was written off on 2026-10-02 by W-00007.*comes back/)
   })
   test('one payment for members of a group', () => {
     expect(

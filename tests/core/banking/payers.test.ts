@@ -130,6 +130,7 @@ describe('paid twice', () => {
     documentDate: '2026-08-30',
     on: '2026-11-03',
     by: 'R-000311',
+    writtenOff: false,
   }
   const over = {
     closed: (key: string) => (key === 'RE20266950' ? settled : undefined),

@@ -6,10 +6,10 @@ import {
   decideAllowance,
   differenceOf,
   rollRates,
-  WHOLE,
   type AllowanceAsk,
   type OpenInBand,
 } from '../../../core/impairment'
+import { WHOLE } from '../../../core/money'
 import { books, rules, TODAY } from '../books'
 
 const plain = (over: Partial<AllowanceAsk> = {}): AllowanceAsk => ({
@@ -62,7 +62,7 @@ test('rates above the whole, bands that are missing, a factor without a reason a
 
 test('only the difference is posted, a second of the same day is refused, a smaller one goes back', () => {
   const allowance = allowanceOf([inBand(0, 1_000_000)], [], plain())
-  const state = { ledger: books().state, allowance, posted: [], twice: false, date: TODAY }
+  const state = { ledger: books().state, allowance, posted: [], standing: null, date: TODAY }
   const first = decideAllowance(state, plain())
   if (!first.ok) throw new Error('refused')
   expect(first.postings[0]!.lines.map(l => [l.account, l.amount])).toEqual([
@@ -71,7 +71,8 @@ test('only the difference is posted, a second of the same day is refused, a smal
   ])
   const posted = [{ currency: 'EUR', amount: 3000, base: 3000 }]
   expect(decideAllowance({ ...state, posted }, plain())).toMatchObject({ ok: true, postings: [] })
-  expect(rules(decideAllowance({ ...state, twice: true }, plain()))).toEqual(['allowance.twice'])
+  expect(rules(decideAllowance({ ...state, standing: TODAY }, plain()))).toEqual(['allowance.twice'])
+  expect(rules(decideAllowance({ ...state, standing: '2027-01-31' }, plain()))).toEqual(['allowance.later'])
   const less = decideAllowance({ ...state, posted: [{ currency: 'EUR', amount: 5000, base: 5000 }] }, plain())
   expect(less.ok && less.postings[0]!.lines[0]).toMatchObject({ account: '6870', amount: -2000 })
 })

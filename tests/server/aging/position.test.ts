@@ -305,6 +305,12 @@ test('the likeliest next actions follow the account and the role', async () => {
     'Prepare a reminder',
     'Enter a receipt',
   ])
+  // What was written off comes back before anything is refunded.
+  expect(labels({ open: -100, onAccount: -100 })).toEqual(['Refund the credit', 'Open the account'])
+  expect(labels({ open: -100, onAccount: -100, writtenOff: 2 })).toEqual([
+    'Take it as recovered',
+    'Open the account',
+  ])
   expect(labels({ open: 400, onAccount: -100, overdue: 500 }, 'auditor')).toEqual(['Open the account'])
   expect(
     labels({ open: 500, overdue: 500, pauses: [{ id: 1, item: null, reason: 'promise', until: TODAY }] }),

@@ -9,6 +9,10 @@ import { acceptLine, previewLine } from '../../../server/services/banking/accept
 import { previewUndo, undoLine } from '../../../server/services/banking/unmatch'
 import { ProblemError } from '../../../server/services/common/problems'
 import { listReceipts, readReceipt } from '../../../server/services/receipts/receipts'
+import { writeSetting } from '../../../server/db/settings'
+import { listRecoverable } from '../../../server/services/impairment/lists'
+import { postRecovery } from '../../../server/services/impairment/recovery'
+import { postWriteOff } from '../../../server/services/impairment/writeOff'
 import { readAccountOpen } from '../open'
 import {
   books,
@@ -280,3 +284,33 @@ test(
     await agrees()
   },
 )
+
+test('money for what was written off is told so, put on account and taken as recovered', async () => {
+  await writeSetting(books.database, 1, 'signOff', { 'write-off': { EUR: 1_000_000 } })
+  const writeOffs = [{ itemId: await itemId('26-1'), amount: 121_040 }]
+  await postWriteOff(books.database, books.actor, {
+    items: writeOffs,
+    reason: 'uncollectable',
+    text: 'gone away',
+    commission: 'kept',
+    against: 'expense',
+  })
+  await take([line(60_000, { name: 'Hollin & Sedge', iban: 'IE29AIBK93115212345678', text: 'half of 26-1' })])
+  const [open] = await lines()
+  expect(open!.proposal!.action).toMatchObject({ parts: [{ customer: 'K1', onAccount: 60_000 }] })
+  expect(open!.proposal!.reasons.join(' ')).toMatch(/26-1 was written off on .* by W-00001.*comes back/)
+  const body = { version: open!.version, proposed: true, action: open!.proposal!.action }
+  const { warnings } = await previewLine(books.database, books.actor, open!.id, body)
+  expect(warnings).toEqual([
+    expect.stringMatching(/26-1 of Hollin & Sedge was written off, 1210.40 EUR not come back yet/),
+  ])
+  await acceptFirst(open!.id)
+  const [found] = await listRecoverable(books.database, { customer: 'K1' })
+  expect(found).toMatchObject({ credit: { open: 60_000 }, writeOffs: [{ of: '26-1', left: 121_040 }] })
+  await postRecovery(books.database, books.actor, {
+    creditItemId: found!.credit.id,
+    parts: [{ writeOffId: found!.writeOffs[0]!.id, amount: 60_000 }],
+  })
+  expect(await listRecoverable(books.database, { customer: 'K1' })).toEqual([])
+  await agrees()
+})

@@ -1,5 +1,5 @@
 import { intents, postIntent, previewSlip, previewVoid } from '../post'
-import { execFileSync } from 'node:child_process'
+import { textOfPdf } from '../pdf'
 import { int } from '../../../server/db/connection'
 import { LedgerRefused } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
@@ -66,11 +66,7 @@ test('cheques and cash wait in the tray, transfers do not; a slip takes them to 
   expect(await ids()).toEqual([])
   expect(await refused(take(body.means))).toContain('slip.once')
   expect(await verifyLedger(books.database)).toEqual([])
-  // Independent reader: pdftotext of poppler.
-  const text = execFileSync('pdftotext', ['-layout', '-', '-'], {
-    input: (await slipAsPdf(books.database, slip.id)).pdf,
-    encoding: 'utf8',
-  }).replace(/\u00a0/g, ' ')
+  const text = textOfPdf((await slipAsPdf(books.database, slip.id)).pdf)
   for (const part of [
     'Paying-in slip P-00001',
     '004417',

@@ -53,7 +53,7 @@ test('small and old balances of many customers are written off together, each by
     ['W-2', 420, 160],
     ['W-3', 5, 129],
   ])
-  expect(small.totals).toEqual({ base: 'EUR', open: 425, count: 2 })
+  expect(small.totals).toEqual({ base: 'EUR', open: 425, count: 2, setAside: 0 })
   const done = await post(['W-2', 'W-3'], { reason: 'small', text: 'not worth a letter' })
   expect(done).toEqual({ numbers: ['W-00001', 'W-00002'], waiting: null })
   expect((await listCandidates(books.database, { ...query, most: 1000, days: 90 })).items).toEqual([])
@@ -146,9 +146,30 @@ test('money that comes after all finds what was written off, and owes its tax ag
   expect((await list()).items[0]).toMatchObject({ recovered: 12_000, undone: false })
   expect((await list()).byReason).toMatchObject([{ reason: 'insolvency', recovered: 12_000 }])
   expect(await refusal(undoWriteOff(books.database, books.actor, row!.id, 'no'))).toBe('write-off.recovered')
+  const [recovery] = (await list()).items[0]!.recoveries
+  expect(recovery).toMatchObject({ amount: 12_000 })
+  // Neither lies open by itself: their links go back only with them, and the money stays while they stand.
+  const linkOf = async (column: 'debit_item_id' | 'credit_item_id', item: number) => {
+    const [link] = await books.database.select<{ id: number }>(
+      `SELECT id FROM allocation WHERE ${column} = :item AND undoes_id IS NULL`,
+      { item },
+    )
+    return link!.id
+  }
+  const unlink = async (allocation: number) =>
+    postIntent(
+      books.database,
+      books.actor,
+      await intents.unallocate(books.database, {
+        ...{ customer: 'W1', date: TODAY, allocationIds: [allocation], reason: 'by mistake' },
+      }),
+    )
+  expect(await refusal(unlink(await linkOf('debit_item_id', recovery!.id)))).toBe('unallocate.whole')
+  expect(await refusal(unlink(await linkOf('credit_item_id', row!.id)))).toBe('unallocate.whole')
+  const bounced = await intents.reverse(books.database, creditItemId, { date: TODAY, reason: 'bounced' })
+  expect(await refusal(postIntent(books.database, books.actor, bounced))).toBe('unallocate.whole')
   // A recovery by mistake goes back first: its money is on account again, then the write-off goes back too.
-  const [recovery] = await books.database.select<{ item_id: number }>('SELECT item_id FROM recovery')
-  await undoWriteOff(books.database, books.actor, recovery!.item_id, 'another debt was meant')
+  await undoWriteOff(books.database, books.actor, recovery!.id, 'another debt was meant')
   expect([await balance('4920'), await balance('2200')]).toEqual([0, tax + 20_000])
   expect(await listRecoverable(books.database, {})).toMatchObject([{ credit: { open: 12_000 } }])
   await undoWriteOff(books.database, books.actor, row!.id, 'found again')

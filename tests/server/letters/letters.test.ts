@@ -21,6 +21,7 @@ import {
 import { queueJob, runNextJob } from '../../../server/services/jobs/jobs'
 import { sendNext } from '../../../server/services/outbox/outbox'
 import { MailRefused, type Mail } from '../../../server/ports/mail'
+import { textOfPdf } from '../pdf'
 import { customers, documents, freshBooks, TODAY, type Books } from '../database'
 import { intents, postIntent } from '../post'
 
@@ -30,7 +31,6 @@ const fileOf = (pdf: Buffer) => {
   writeFileSync(file, pdf)
   return file
 }
-const textOf = (pdf: Buffer) => execFileSync('pdftotext', ['-layout', fileOf(pdf), '-']).toString()
 const numbers = (text: string) => text.replace(/[\s\u00a0\u202f]/g, '')
 
 let books: Books
@@ -106,7 +106,7 @@ test('the payload of the payment code is that of the standard', () => {
 
 test('an open-item statement shows every item, its total and its ages; fonts are embedded', async () => {
   const pdf = await statementPdf(books.database, 'T0', { form: 'open-item' }, {})
-  const text = textOf(pdf)
+  const text = textOfPdf(pdf)
   for (const part of [
     'Statement of account',
     'Invoice T-0',
@@ -150,7 +150,7 @@ test('the code in the drawn picture reads as what it should hold', async () => {
 test.each(LETTER_LANGUAGES.map((language, n) => [language, n] as const))(
   'in %s it says so',
   async (language, n) => {
-    const text = textOf(await statementPdf(books.database, `T${n}`, { form: 'open-item' }, {}))
+    const text = textOfPdf(await statementPdf(books.database, `T${n}`, { form: 'open-item' }, {}))
     const title = {
       en: 'Statement of account',
       de: 'Kontoauszug',
@@ -166,7 +166,7 @@ test.each(LETTER_LANGUAGES.map((language, n) => [language, n] as const))(
 
 test('Japanese names and yen are printed as they are; no code for what is not euro', async () => {
   const pdf = await statementPdf(books.database, 'T9', { form: 'open-item' }, {})
-  const text = textOf(pdf)
+  const text = textOfPdf(pdf)
   expect(text).toContain('潮の家商店')
   expect(numbers(text)).toMatch(/JPY5,400/)
   execFileSync('pdftoppm', ['-r', '150', '-png', '-singlefile', fileOf(pdf), join(folder, 'yen')])
@@ -187,7 +187,7 @@ test('a balance is carried forward: what was, what moved, what is; the same to t
     }),
   )
   const text = numbers(
-    textOf(await statementPdf(books.database, 'T2', { form: 'balance-forward', from: '2026-10-31' }, {})),
+    textOfPdf(await statementPdf(books.database, 'T2', { form: 'balance-forward', from: '2026-10-31' }, {})),
   )
   expect(text).toContain('Report1234,56EUR')
   expect(text).toMatch(/PaiementR-\d+-1000,00EUR234,56EUR/)
@@ -202,7 +202,7 @@ test('a balance is carried forward: what was, what moved, what is; the same to t
 test('what was sent is kept as it was, and goes by post where no address is known', async () => {
   const sent = await sendStatement(books.database, books.actor, 'T0', { form: 'open-item' }, {})
   expect(sent).toMatchObject({ channel: 'email', recipient: 't0@tern.example' })
-  const before = textOf((await letterAsSent(books.database, sent.letter, {})).pdf)
+  const before = textOfPdf((await letterAsSent(books.database, sent.letter, {})).pdf)
   const [item] = await books.database.select<{ id: number }>(`SELECT id FROM item WHERE number = 'T-0'`)
   await postIntent(
     books.database,
@@ -214,13 +214,13 @@ test('what was sent is kept as it was, and goes by post where no address is know
       allocations: [{ itemId: item!.id, amount: 123_456 }],
     }),
   )
-  expect(textOf((await letterAsSent(books.database, sent.letter, {})).pdf)).toBe(before)
-  expect(textOf(await statementPdf(books.database, 'T0', { form: 'open-item' }, {}))).not.toContain(
+  expect(textOfPdf((await letterAsSent(books.database, sent.letter, {})).pdf)).toBe(before)
+  expect(textOfPdf(await statementPdf(books.database, 'T0', { form: 'open-item' }, {}))).not.toContain(
     'Invoice T-0 ',
   )
   const copy = await sendCopy(books.database, books.actor, item!.id, {})
   expect(copy.channel).toBe('email')
-  const text = numbers(textOf(await copyPdf(books.database, item!.id, {})))
+  const text = numbers(textOfPdf(await copyPdf(books.database, item!.id, {})))
   expect(text).toContain('NetEUR1,000.00')
   expect(text).toContain('StillopenEUR0.00')
   await expect(letterAsSent(books.database, sent.letter, { salesId: 77 })).rejects.toThrow('does not exist')
@@ -243,7 +243,7 @@ test('a run of statements: by mail where an address is known, the rest in one fi
   expect(new Set(got).size).toBe(got.length)
   const [of] = (await listRuns(books.database)).items
   expect(of).toMatchObject({ job, letters: 8, sent: 4, waiting: 0, failed: 0, print: 4 })
-  const printed = textOf(await printFile(books.database, job))
+  const printed = textOfPdf(await printFile(books.database, job))
   for (const name of ['Tern de', 'Tern it', 'Tern no', '潮の家商店']) expect(printed).toContain(name)
   await expect(printFile(books.database, 99_999)).rejects.toThrow('no letter of this run')
 })

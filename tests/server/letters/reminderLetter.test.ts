@@ -8,6 +8,7 @@ import { LETTER_LANGUAGES } from '../../../server/letters/words'
 import { interestText, reminderWordsOf } from '../../../server/letters/reminderWords'
 import { reminderSheet, remindersPdf, type ReminderLetter } from '../../../server/letters/reminder'
 import { sheetPdf } from '../../../server/letters/sheet'
+import { textOfPdf } from '../pdf'
 
 const folder = mkdtempSync(join(tmpdir(), 'bilancio-reminder-'))
 const written = (pdf: Buffer) => {
@@ -15,10 +16,6 @@ const written = (pdf: Buffer) => {
   writeFileSync(file, pdf)
   return file
 }
-const textOf = (pdf: Buffer) =>
-  execFileSync('pdftotext', ['-layout', written(pdf), '-'])
-    .toString()
-    .replace(/[\u00a0\u202f]/g, ' ')
 
 const item = (n: number, over = {}) => ({
   id: n,
@@ -108,7 +105,7 @@ const letter = (over: Partial<ReminderLetter> = {}, notice: object = {}): Remind
 })
 
 test('interest stands line by line, each with from, to, days, rate, base and amount; fee and total below', async () => {
-  const text = textOf(await remindersPdf([letter()])).replace(/ +/g, ' ')
+  const text = textOfPdf(await remindersPdf([letter()])).replace(/ +/g, ' ')
   for (const line of [
     '26-1001 1 Jun 2026 30 Jun 2026 30 10 % EUR 1,000.00 EUR 8.22',
     '26-1001 1 Jul 2026 15 Aug 2026 46 10.5 % EUR 1,000.00 EUR 13.22',
@@ -137,7 +134,7 @@ test('the payment code in the drawn page asks for all that is claimed', async ()
 
 /** Where words stand on the first page, in millimetres from its left and top edges, by poppler. */
 function places(pdf: Buffer): { word: string; left: number; top: number; right: number; bottom: number }[] {
-  const html = execFileSync('pdftotext', ['-bbox', '-l', '1', written(pdf), '-']).toString()
+  const html = execFileSync('pdftotext', ['-bbox', '-l', '1', '-', '-'], { input: pdf, encoding: 'utf8' })
   const mm = (text: string) => (Number(text) * 25.4) / 72
   return [...html.matchAll(/xMin="([\d.]+)" yMin="([\d.]+)" xMax="([\d.]+)" yMax="([\d.]+)">([^<]*)</g)].map(
     ([, left, top, right, bottom, word]) => ({
@@ -178,7 +175,7 @@ test('a French house has its window at the right; the facts stand at the left th
 test('many items go over pages that are counted, each letter by itself in the print file', async () => {
   const items = Array.from({ length: 120 }, (_, n) => item(n))
   const pdf = await remindersPdf([letter({}, { items }), letter({ number: 'N-00008' })])
-  const text = textOf(pdf)
+  const text = textOfPdf(pdf)
   expect(text).toContain('N-00007, Page 1 / 4')
   expect(text).toContain('N-00007, Page 4 / 4')
   expect(text).toContain('N-00008, Page 1 / 1')
@@ -188,12 +185,12 @@ test('many items go over pages that are counted, each letter by itself in the pr
 test.each(LETTER_LANGUAGES.map(l => [l]))('an interest note in %s', async language => {
   const note = letter({ language, text: interestText[language]! }, { level: 0, fee: 0, items: [] })
   const own = reminderWordsOf(language)
-  const text = textOf(await remindersPdf([note]))
+  const text = textOfPdf(await remindersPdf([note]))
   for (const word of [own.interestNote, own.interest, own.toPay]) expect(text).toContain(word)
 })
 
 test('a letter of before interest was claimed is drawn as it was', async () => {
   const { interest: _, interestLines: __, ...notice } = letter().notice
-  const text = textOf(await sheetPdf([reminderSheet({ ...letter(), notice })])).replace(/ +/g, ' ')
+  const text = textOfPdf(await sheetPdf([reminderSheet({ ...letter(), notice })])).replace(/ +/g, ' ')
   expect(text).toContain('Total to pay 25 Aug 2026 EUR 1,015.00')
 })

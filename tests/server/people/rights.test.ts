@@ -79,6 +79,13 @@ const TABLE: [name: string, input: unknown, may: Role[]][] = [
   ['impairment.undo', { id: 1, reason: 'found again' }, CHASERS],
   ['impairment.relief', {}, CHASERS],
   ['impairment.recover', { creditItemId: 1, parts: [{ writeOffId: 1, amount: 100 }] }, CHASERS],
+  ['impairment.allowance', { date: '2026-10-31' }, CHASERS],
+  ['impairment.allowanceUndo', { id: 1, reason: 'wrong rates' }, CHASERS],
+  ['factoring.offer', { facility: 'TERN', currency: 'EUR', itemIds: [1] }, TREASURY],
+  ['factoring.answer', { facility: 'TERN', name: 'a.csv', hash: '0'.repeat(64), lines: [] }, TREASURY],
+  ['factoring.short', { facility: 'TERN', creditItemId: 1, itemId: 2 }, TREASURY],
+  ['factoring.undoPassOn', { id: 1, reason: 'not the factor’s' }, TREASURY],
+  ['factoring.passOn', { facility: 'TERN', creditItemId: 1, amount: 100 }, TREASURY],
   ['exposure.release', { customer: 'K1', cause: 'hand', reason: 'paid', until: null }, CHASERS],
 ]
 
@@ -129,7 +136,7 @@ test('every Command asks for something, and nobody who only reads may do it', ()
   const posting: Ability[] = [
     ...(['receipts.post', 'receipts.correct', 'reminders.run', 'import'] as const),
     ...(['customers.edit', 'holds.set', 'policy.edit', 'chase.keep'] as const),
-    ...(['refunds.post', 'collections.run', 'impairment.post'] as const),
+    ...(['refunds.post', 'collections.run', 'impairment.post', 'factoring.run'] as const),
   ]
   for (const c of COMMANDS) {
     expect([c.name, posting.includes(c.ability)]).toEqual([c.name, true])

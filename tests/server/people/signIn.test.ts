@@ -40,10 +40,10 @@ async function somebody(role: 'cash' | 'administrator' = 'cash') {
   const { id } = await addPerson(books.database, 1, { name: 'Pia', email, role, password: PASSWORD })
   return { id, email, actor: (await findActor(books.database, id))! }
 }
-const tryIn = (email: string, password: string, network: string) =>
-  status(signIn(books.database, email, password, network))
-const wrong = (email: string, network: string, times: number) =>
-  Promise.all(Array.from({ length: times }, () => tryIn(email, 'wrong', network)))
+const tryIn = (email: string, password: string, network: string, at?: string) =>
+  status(signIn(books.database, email, password, network, at))
+const wrong = (email: string, network: string, times: number, at?: string) =>
+  Promise.all(Array.from({ length: times }, () => tryIn(email, 'wrong', network, at)))
 
 describe('sign-in', () => {
   test('right, wrong, unknown, closed', async () => {
@@ -60,14 +60,16 @@ describe('sign-in', () => {
   })
   test('eighty at once count as eighty: five are looked at, and the next waits', async () => {
     const { email } = await somebody()
-    const answers = await wrong(email, '2.2.2.2', 80)
+    // One moment for all of them, however long a busy machine takes.
+    const at = new Date().toISOString().replace('T', ' ').replace('Z', '')
+    const answers = await wrong(email, '2.2.2.2', 80, at)
     expect(answers.filter(a => a === 401)).toHaveLength(SIGN_IN_LIMITS.pair.free)
     expect(answers.filter(a => a === 429)).toHaveLength(80 - SIGN_IN_LIMITS.pair.free)
     const [{ most }] = (await books.database.select('SELECT MAX(tries) AS most FROM sign_in_count')) as [
       { most: number },
     ]
     expect(most).toBe(80)
-    expect(await tryIn(email, PASSWORD, '2.2.2.2')).toBe(429)
+    expect(await tryIn(email, PASSWORD, '2.2.2.2', at)).toBe(429)
   })
   test('the owner elsewhere is let in meanwhile, and so is a colleague known in that network', async () => {
     const [attacked, colleague] = [await somebody(), await somebody()]

@@ -1,5 +1,5 @@
 import { intents, postIntent, previewPutRight, proofOf, putReceiptRight } from '../post'
-import { execFileSync } from 'node:child_process'
+import { textOfPdf } from '../pdf'
 
 import { LedgerRefused } from '../../../server/ledger/command'
 import { verifyLedger } from '../../../server/ledger/verify'
@@ -113,11 +113,7 @@ describe('batches', () => {
       unallocated: 0,
     })
     expect(await verifyLedger(books.database)).toEqual([])
-    // Independent reader: pdftotext of poppler.
-    const text = execFileSync('pdftotext', ['-layout', '-', '-'], {
-      input: (await batchRegister(books.database, books.actor, batch.id)).pdf,
-      encoding: 'utf8',
-    }).replace(/\u00a0/g, ' ')
+    const text = textOfPdf((await batchRegister(books.database, books.actor, batch.id)).pdf)
     for (const part of [
       'Register of batch B-00001',
       'R-000001',

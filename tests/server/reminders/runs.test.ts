@@ -3,7 +3,7 @@ import { intents, postIntent } from '../post'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { execFileSync } from 'node:child_process'
+import { textOfPdf } from '../pdf'
 import { agingQuery } from '../../../contract/aging'
 import { int } from '../../../server/db/connection'
 import { writeSetting } from '../../../server/db/settings'
@@ -110,8 +110,7 @@ test('the letter is a PDF that an independent reader reads', async () => {
   )
   const run = await confirm((await propose()).id)
   const { pdf } = await noticeLetter(books.database, (await sentOf(run.id))[0]!.id)
-  // Independent reader: pdftotext of poppler.
-  const text = execFileSync('pdftotext', ['-layout', '-', '-'], { input: pdf, encoding: 'utf8' })
+  const text = textOfPdf(pdf)
   for (const part of [
     'N-00001',
     'Hollin & Sedge',

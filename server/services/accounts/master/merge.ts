@@ -48,6 +48,9 @@ export const ALONG = [
   'collection',
   'collection_left_out',
   'write_off',
+  'allowance_case',
+  'factor_item',
+  'insolvency_claim',
 ] as const
 
 /**

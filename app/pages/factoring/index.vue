@@ -1,0 +1,40 @@
+<script setup lang="ts">
+import { computed, onMounted, ref, watch } from 'vue'
+import { contract } from '~~/contract'
+import type { FacilityRow } from '~~/contract/factoring'
+import { useSession } from '~/stores/session'
+import { call, problemText } from '~/utils/api'
+
+/** Invoices that are given to factors: schedules and what they cost, offers, money to close, terms. */
+const ALL = { schedules: 'Schedules', offer: 'Offer', close: 'To close', factors: 'Factors' } as const
+type Part = keyof typeof ALL
+const session = useSession()
+const parts = computed<Partial<Record<Part, string>>>(() => {
+  const { schedules, offer, close, factors } = ALL
+  return session.can('factoring.run') ? { schedules, offer, close, factors } : { schedules, close, factors }
+})
+const route = useRoute()
+const router = useRouter()
+const asked = String(route.query.part ?? '')
+const part = ref<Part>(asked in ALL ? (asked as Part) : 'schedules')
+watch(part, () => void router.replace({ query: { part: part.value } }))
+const facilities = ref<FacilityRow[]>([])
+const trouble = ref('')
+async function load(): Promise<void> {
+  try {
+    facilities.value = (await call(contract.factoring.facilities)).items
+  } catch (error) {
+    trouble.value = problemText(error)
+  }
+}
+onMounted(load)
+</script>
+
+<template>
+  <PartsHead v-model="part" title="Factoring" :parts="parts" />
+  <p v-if="trouble" class="wrong px-[18px]" role="alert">{{ trouble }}</p>
+  <ScheduleList v-if="part === 'schedules'" />
+  <OfferSheet v-else-if="part === 'offer'" :facilities="facilities" @made="part = 'schedules'" />
+  <FactorClose v-else-if="part === 'close'" />
+  <FactorTerms v-else :facilities="facilities" @changed="load" />
+</template>

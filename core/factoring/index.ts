@@ -1,0 +1,5 @@
+export * from './facility'
+export * from './eligible'
+export * from './cost'
+export * from './answers'
+export * from './close'

@@ -1,0 +1,4 @@
+import { allowance } from '~~/contract/allowance'
+import { listAllowances } from '~~/server/services/impairment/allowance'
+
+export default endpoint(allowance.runs, ({ database }) => listAllowances(database))

@@ -1,0 +1,90 @@
+/** Invoices that are given to a factor, and what it tells of them. */
+export const name = '0026-factoring'
+
+const code = 'CHARACTER SET ascii COLLATE ascii_bin'
+const by = 'person_id INT NOT NULL, at DATETIME(3) NOT NULL DEFAULT CURRENT_TIMESTAMP(3)'
+const series = (what: string, prefix: string) =>
+  `INSERT IGNORE INTO series (name, prefix, next, width)
+    SELECT '${what}', '${prefix}', 1, 5 FROM series WHERE name = 'entry'`
+
+export const up = [
+  series('sale', 'SF-'),
+  series('factor', 'FC-'),
+  series('commission', 'CF-'),
+  series('passed-on', 'PO-'),
+  series('schedule', 'FS-'),
+  `CREATE TABLE factor_facility (
+    id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    code VARCHAR(8) ${code} NOT NULL UNIQUE,
+    name VARCHAR(80) NOT NULL,
+    iban VARCHAR(34) ${code} NOT NULL,
+    terms TEXT NOT NULL,
+    closed_on DATE NULL,
+    version INT NOT NULL DEFAULT 1,
+    ${by})`,
+  `CREATE TABLE factor_schedule (
+    id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    facility_id INT NOT NULL,
+    number VARCHAR(20) ${code} NOT NULL UNIQUE,
+    currency CHAR(3) ${code} NOT NULL,
+    on_date DATE NOT NULL,
+    state VARCHAR(10) ${code} NOT NULL,
+    count INT NOT NULL,
+    total BIGINT NOT NULL,
+    content MEDIUMTEXT NOT NULL,
+    ${by},
+    KEY (facility_id),
+    KEY (state),
+    CONSTRAINT factor_schedule_facility_id FOREIGN KEY (facility_id) REFERENCES factor_facility (id))`,
+  `CREATE TABLE factor_item (
+    id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    schedule_id INT NOT NULL,
+    item_id BIGINT NOT NULL,
+    live TINYINT NULL DEFAULT 1,
+    customer_id INT NOT NULL,
+    amount BIGINT NOT NULL,
+    base BIGINT NOT NULL,
+    state VARCHAR(10) ${code} NOT NULL DEFAULT 'sent',
+    advance BIGINT NOT NULL DEFAULT 0,
+    collected BIGINT NOT NULL DEFAULT 0,
+    commission BIGINT NOT NULL DEFAULT 0,
+    commission_tax BIGINT NOT NULL DEFAULT 0,
+    interest BIGINT NOT NULL DEFAULT 0,
+    repaid BIGINT NOT NULL DEFAULT 0,
+    sale_item_id BIGINT NULL,
+    accepted_on DATE NULL,
+    advanced_on DATE NULL,
+    collected_on DATE NULL,
+    UNIQUE KEY (item_id, live),
+    KEY (schedule_id),
+    KEY (customer_id),
+    KEY (state),
+    CONSTRAINT factor_item_schedule_id FOREIGN KEY (schedule_id) REFERENCES factor_schedule (id),
+    CONSTRAINT factor_item_customer_id FOREIGN KEY (customer_id) REFERENCES customer (id))`,
+  `CREATE TABLE factor_answer (
+    id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    facility_id INT NOT NULL,
+    file_name VARCHAR(120) NOT NULL,
+    file_hash CHAR(64) ${code} NOT NULL,
+    ${by},
+    UNIQUE KEY (facility_id, file_hash))`,
+  `CREATE TABLE factor_event (
+    id INT NOT NULL AUTO_INCREMENT PRIMARY KEY,
+    answer_id INT NOT NULL,
+    schedule_id INT NULL,
+    factor_item_id INT NULL,
+    kind VARCHAR(12) ${code} NOT NULL,
+    on_date DATE NOT NULL,
+    currency CHAR(3) ${code} NOT NULL,
+    amount BIGINT NOT NULL,
+    settlement VARCHAR(40) NOT NULL,
+    text VARCHAR(200) NOT NULL,
+    entry_id BIGINT NULL,
+    KEY (answer_id),
+    KEY (schedule_id),
+    KEY (settlement))`,
+  `CREATE TABLE factor_passed (
+    item_id BIGINT NOT NULL PRIMARY KEY,
+    facility_id INT NOT NULL,
+    KEY (facility_id))`,
+]
