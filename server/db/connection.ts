@@ -23,10 +23,14 @@ function castColumn(field: RawField, next: () => unknown): unknown {
   return text === null ? null : `${text.replace(' ', 'T')}Z`
 }
 
-/** How a pool is used. `seconds`: the longest wait for a row that somebody holds, or for a connection. */
+/**
+ * How a pool is used. `seconds`: the longest wait for a row that somebody holds, or for a connection. `kept`:
+ * so many connections stay open though nobody uses them.
+ */
 export interface PoolUse {
   isolation?: Isolation
   seconds?: number
+  kept?: number
 }
 
 /** No read of ours takes so long; one that does would hold its connection from everybody. */
@@ -37,7 +41,7 @@ const STATEMENT_SECONDS = 60
  * isolation is set on every connection, so that it does not hang on how somebody's server is configured.
  */
 export function openDatabase(url: string, max = 10, use: PoolUse = {}): Handle {
-  const { isolation = 'READ COMMITTED', seconds } = use
+  const { isolation = 'READ COMMITTED', seconds, kept = 0 } = use
   const session = [`SET SESSION TRANSACTION ISOLATION LEVEL ${isolation}`]
   if (seconds)
     session.push(
@@ -47,7 +51,7 @@ export function openDatabase(url: string, max = 10, use: PoolUse = {}): Handle {
     dialect: 'mysql',
     dialectModule: mysql2,
     logging: false,
-    pool: { max, min: 0, idle: 10_000, acquire: seconds ? seconds * 1000 : 60_000 },
+    pool: { max, min: kept, idle: 10_000, acquire: seconds ? seconds * 1000 : 60_000 },
     define: { freezeTableName: true, timestamps: false },
     timezone: '+00:00',
     dialectOptions: {

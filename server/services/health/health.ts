@@ -15,9 +15,12 @@ const STUCK_SECONDS = 120
 
 let own: Handle | undefined
 
-/** A connection of its own: the crowd at the others must not make health silent. */
+/**
+ * A connection of its own, always open: neither the crowd at the others nor a database slow to let anybody in
+ * makes health silent.
+ */
 function connection(): Handle {
-  own ??= openDatabase(process.env.DATABASE_URL!, 1, { seconds: 1 })
+  own ??= openDatabase(process.env.DATABASE_URL!, 1, { seconds: 1, kept: 1 })
   return own
 }
 
