@@ -1,0 +1,16 @@
+// Prints as JSON how wide pictures are and how many colours they have. Jest's sandbox decodes them twenty
+// times slower than plain Node.js does.
+import { readFileSync } from 'node:fs'
+import { PNG } from 'pngjs'
+
+function coloursOf(data) {
+  const seen = new Set()
+  for (let at = 0; at < data.length; at += 4) seen.add(data.readUIntBE(at, 3))
+  return seen.size
+}
+
+const told = process.argv.slice(2).map(file => {
+  const { width, data } = PNG.sync.read(readFileSync(file))
+  return { file, width, colours: coloursOf(data) }
+})
+process.stdout.write(JSON.stringify(told))
