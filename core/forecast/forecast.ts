@@ -1,90 +1,19 @@
 import seedrandom from 'seedrandom'
+import { changedBy, futureOf, partsOf, sourcesOf, valuesIn, type ForecastAsk, type WhatIf } from './ask'
 import { rowOfCustomer, type KnownLedger } from './fromLedger'
 import type { Tell } from './learn'
 import type { Learnt } from './learnt'
 import { usualLate, type Model } from './model'
-import { normalFrom } from './normal'
-import { invoicedByWeek, invoiceDay, type OpenOrder } from './orders'
+import { takePlanned, takeSales, wanderingOf, type Taking, type Values } from './otherMoney'
 import { ENDED } from './past'
-import { ANY_DAY } from './payDays'
-import { salesOf, type Sales } from './sales'
 import { quantileOf } from './score'
-import {
-  bandsOf,
-  noTrials,
-  simulateItems,
-  STRETCH,
-  type Band,
-  type Changed,
-  type Future,
-  type Knowledge,
-  type Trials,
-} from './simulate'
+import { bandsOf, noTrials, simulateItems, STRETCH, type Band, type Future, type Trials } from './simulate'
 import { SOURCE_NAMES, type Source } from './sources'
-import type { SurvivalCurve } from './survival'
 
 /*
  * The forecast of a house: what its ledger tells, what else is known, in many trials; added up in base
  * currency or in one.
  */
-
-/** More is known of an item: it belongs to another source, and pays by that. */
-export interface KnownItem {
-  itemId: number
-  source: Source
-  knowledge: Knowledge | null
-}
-
-/** Money that comes or goes on a day, whoever pays. Signed minor units of its currency. */
-export interface PlannedMoney {
-  source: Source
-  day: number
-  currency: string
-  amount: number
-  /** That it happens. */
-  chance: number
-}
-
-export interface WhatIf {
-  /** Customers by id. */
-  customers: ({ id: number } & Changed)[]
-  /** One unit of a currency becomes so much. */
-  rates: { currency: string; times: number }[]
-}
-
-export interface ForecastAsk {
-  asOf: number
-  /** Whole weeks from the day after. */
-  weeks: number
-  seed: string
-  /** What counts. */
-  sources: Source[]
-  /** One currency, in its own minor units; null: all in base. */
-  currency: string | null
-  /**
-   * Base minor units of one minor unit, and how much that moves in a day (standard deviation of its
-   * logarithm).
-   */
-  rates: { currency: string; rate: number; moves: number }[]
-  known: KnownItem[]
-  planned: PlannedMoney[]
-  orders: OpenOrder[]
-  /** Days from an order until its invoice. */
-  invoicing: SurvivalCurve
-  /** Customers to whom nothing new is sold. */
-  withoutSales: number[]
-  /** Items whose money goes to somebody else. */
-  without: number[]
-  /** At the bank on the day of the forecast, in what is asked for; null: not known. */
-  start: number | null
-  floor: number
-  whatIf: WhatIf | null
-  /**
-   * Customers that are told: so many, those who have stopped first, then those that bring the most; or one
-   * alone.
-   */
-  tell: { most: number } | { id: number }
-}
 
 export interface ForecastCustomer {
   id: number
@@ -127,14 +56,6 @@ export const hasStopped = ({ alive }: Pick<ForecastCustomer, 'alive'>): boolean 
 const TRIALS = 200
 const FEW_TRIALS = 100
 const LARGE = 100_000
-
-interface Values {
-  valueOf: (currency: string) => number
-  worth: ReturnType<typeof wanderingOf>
-}
-
-/** Adds a trial's money, in what is asked for. */
-type Taking = (source: Source) => Trials
 
 /** Trials of a question, kept for what-ifs about it. */
 export interface Tried {
@@ -248,17 +169,6 @@ export function forecastFrom(
   }
 }
 
-/** What a minor unit of a currency is worth in what is asked for; 0 when it does not count. */
-export function valuesIn(ask: ForecastAsk): (currency: string) => number {
-  const worth = new Map(
-    ask.rates.map(({ currency, rate }) => {
-      const times = ask.whatIf?.rates.find(r => r.currency === currency)?.times ?? 1
-      return [currency, ask.currency === null ? rate * times : currency === ask.currency ? 1 : 0] as const
-    }),
-  )
-  return currency => worth.get(currency) ?? 0
-}
-
 function simulateKnown(
   known: KnownLedger,
   model: Model,
@@ -298,157 +208,6 @@ function simulateKnown(
     },
     item => taking(source.of.get(item) ?? 'items'),
   )
-}
-
-/** Of items by row: the source they belong to, and what more is known of them. */
-export function sourcesOf({ past, itemIds }: KnownLedger, ask: ForecastAsk) {
-  const rowOf = new Map<number, number>()
-  for (let i = 0; i < past.count; i++) if (past.ended[i] === ENDED.open) rowOf.set(itemIds[i]!, i)
-  const of = new Map<number, Source>()
-  const knowledge = new Map<number, Knowledge>()
-  for (const { itemId, source, knowledge: more } of ask.known) {
-    const i = rowOf.get(itemId)
-    if (i === undefined) continue
-    of.set(i, source)
-    if (more) knowledge.set(i, more)
-  }
-  return { of, knowledge }
-}
-
-/**
- * What is open of each item, in what is asked for; of an ended one what came. The model keeps to base, by
- * which sizes are told.
- */
-export function partsOf(
-  { past, open, itemIds, currency, currencyNames }: KnownLedger,
-  ask: ForecastAsk,
-  valueOf: (currency: string) => number,
-): Float64Array {
-  const without = new Set(ask.without)
-  return Float64Array.from(past.part, (p, i) => {
-    if (past.ended[i] !== ENDED.open) return p
-    return without.has(itemIds[i]!) ? 0 : open[i]! * valueOf(currencyNames[currency[i]!]!)
-  })
-}
-
-export const changedBy = (known: KnownLedger, { whatIf }: ForecastAsk) =>
-  new Map((whatIf?.customers ?? []).map(({ id, ...changed }) => [rowOfCustomer(known, id), changed]))
-
-/** Orders by the row of their customer, worth what they are worth in what is asked for. */
-export function futureOf(
-  known: KnownLedger,
-  { orders, invoicing, asOf, rates }: ForecastAsk,
-  valueOf: (currency: string) => number,
-): Map<number, Future[]> {
-  const inBase = new Map(rates.map(r => [r.currency, r.rate]))
-  const byRow = new Map<number, Future[]>()
-  orders.forEach((order, place) => {
-    const amount = order.amount * valueOf(order.currency)
-    const row = rowOfCustomer(known, order.customerId)
-    if (!amount || row < 0) return
-    const list = byRow.get(row) ?? []
-    byRow.set(row, list)
-    list.push({
-      ...{ place, amount, terms: order.terms, currency: order.currency },
-      base: order.amount * (inBase.get(order.currency) ?? 0),
-      invoiced: invoiceDay(invoicing, order, asOf),
-    })
-  })
-  return byRow
-}
-
-/**
- * What foreign money is worth on a day of a trial beside today: its rate wanders by what it has moved (a
- * random walk of its logarithm). 1 where only one currency is asked for.
- */
-function wanderingOf(ask: ForecastAsk, trials: number) {
-  const normal = normalFrom(seedrandom.alea(`${ask.seed} rates`))
-  const shocks = new Map(
-    ask.rates
-      .filter(r => r.moves > 0 && ask.currency === null)
-      .map(r => [r.currency, Float64Array.from({ length: trials }, () => normal() * r.moves)] as const),
-  )
-  return (currency: string, trial: number, day: number): number => {
-    const own = shocks.get(currency)
-    return own ? Math.exp(own[trial]! * Math.sqrt(day)) : 1
-  }
-}
-
-/** Planned money on its day, with its chance, in what is asked for. */
-function takePlanned(
-  ask: ForecastAsk,
-  { valueOf, worth }: Values,
-  trials: number,
-  taking: Taking,
-  next: () => number,
-): void {
-  const days = ask.weeks * 7
-  for (const { source, day, currency, amount, chance } of ask.planned) {
-    const place = Math.max(1, day - ask.asOf)
-    const value = amount * valueOf(currency)
-    if (place > days || !value) continue
-    const { came } = taking(source)
-    for (let trial = 0; trial < trials; trial++)
-      if (chance >= 1 || next() < chance)
-        came[trial * days + place - 1]! += value * worth(currency, trial, place)
-  }
-}
-
-/** How much sales as a whole vary from one quarter to another: standard deviation of the logarithm. Ours. */
-const SALES_MOVE = 0.12
-const SALES_WEEKS = 13
-
-/**
- * Sales that are not made yet: each week like one of the last, moved by what a quarter as a whole moves, less
- * what will be invoiced of orders: that is told by its own source.
- */
-function takeSales(
-  learnt: Learnt,
-  ask: ForecastAsk,
-  trials: number,
-  taking: Taking,
-  next: () => number,
-): void {
-  const days = ask.weeks * 7
-  const { weeks, delay } = soldLately(learnt, ask)
-  const { calendar } = learnt.model
-  // Banks are closed on some days: what would come then comes on the next.
-  const open = calendar.of(ANY_DAY)
-  const recent = weeks.slice(-SALES_WEEKS)
-  const ordered = orderedByWeek(ask)
-  const { came } = taking('sales')
-  const normal = normalFrom(next)
-  for (let trial = 0; trial < trials; trial++) {
-    const level = Math.exp(SALES_MOVE * normal())
-    for (let week = 0; week < ask.weeks; week++) {
-      const sold = Math.max(0, recent[Math.floor(next() * recent.length)]! * level - ordered[week]!)
-      for (let day = week * 7 + 4; day < days; day++) {
-        const after = day - week * 7 - 3
-        const pays = open.next[ask.asOf + 1 + day - calendar.from]! - ask.asOf - 1
-        if (after < delay.length && pays < days) came[trial * days + pays]! += sold * delay[after]!
-      }
-    }
-  }
-}
-
-/** What was sold lately to those who are still sold to. */
-export function soldLately({ known, sales }: Learnt, ask: Pick<ForecastAsk, 'withoutSales' | 'asOf'>): Sales {
-  if (sales) return sales
-  const without = new Set(ask.withoutSales.map(id => rowOfCustomer(known, id)))
-  return salesOf(known.past, ask.asOf, row => !without.has(row))
-}
-
-/** What is invoiced of orders in each week, on average, in base. */
-function orderedByWeek({ orders, invoicing, asOf, weeks, rates }: ForecastAsk): Float64Array {
-  const inBase = new Map(rates.map(r => [r.currency, r.rate]))
-  const sums = new Float64Array(weeks)
-  for (const order of orders) {
-    const amount = order.amount * (inBase.get(order.currency) ?? 0)
-    invoicedByWeek(invoiceDay(invoicing, order, asOf), asOf, weeks).forEach(
-      (share, week) => (sums[week]! += share * amount),
-    )
-  }
-  return sums
 }
 
 /** The balance at the end of each day, and the chance that it has been below the floor by then. */

@@ -1,3 +1,4 @@
+export * from './ask'
 export * from './forecast'
 export * from './fromLedger'
 export * from './items'

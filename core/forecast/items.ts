@@ -1,4 +1,4 @@
-import { changedBy, futureOf, partsOf, sourcesOf, valuesIn, type ForecastAsk } from './forecast'
+import { changedBy, futureOf, partsOf, sourcesOf, valuesIn, type ForecastAsk } from './ask'
 import { rowOfCustomer, type KnownLedger } from './fromLedger'
 import type { Learnt } from './learnt'
 import { usualLate } from './model'

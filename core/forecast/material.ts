@@ -1,4 +1,5 @@
-import { soldLately, type ForecastAsk } from './forecast'
+import type { ForecastAsk } from './ask'
+import { soldLately } from './otherMoney'
 import type { KnownLedger } from './fromLedger'
 import type { Learnt } from './learnt'
 import type { Model } from './model'
