@@ -1,4 +1,4 @@
-import { addDays, addMonths, dayNumber, type IsoDate } from '../calendar'
+import { addDays, addMonths, dayNumber, onBankWorkingDay, type IsoDate } from '../calendar'
 
 /*
  * Payments out that are planned: once, or by a rule that repeats. Amounts are positive minor units.
@@ -54,4 +54,17 @@ export function daysOfRule(rule: PlannedRule, after: IsoDate, upTo: IsoDate): Is
     if (day > after) days.push(day)
     if (rule.every === 'once') return days
   }
+}
+
+/** More days than banks are ever closed in a row. */
+const CLOSED = 7
+
+/**
+ * The days after one and up to another on which the bank carries a rule out: a day of the rule on which banks
+ * are closed is carried out on the next that they work (Directive (EU) 2015/2366, article 78; from memory).
+ */
+export function bankDaysOfRule(rule: PlannedRule, after: IsoDate, upTo: IsoDate): IsoDate[] {
+  return daysOfRule(rule, addDays(after, -CLOSED), upTo)
+    .map(onBankWorkingDay)
+    .filter(day => day > after && day <= upTo)
 }

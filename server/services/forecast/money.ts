@@ -1,7 +1,13 @@
 import { z } from 'zod'
-import { addBankWorkingDays, addDays, dayNumber, type IsoDate } from '../../../core/calendar'
+import {
+  addBankWorkingDays,
+  addDays,
+  dayNumber,
+  onBankWorkingDay,
+  type IsoDate,
+} from '../../../core/calendar'
 import { advanceOn, commissionOf, type Facility } from '../../../core/factoring'
-import { daysOfRule, type ForecastAsk, type PlannedMoney } from '../../../core/forecast'
+import { bankDaysOfRule, type ForecastAsk, type PlannedMoney } from '../../../core/forecast'
 import { convert } from '../../../core/money'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
@@ -135,8 +141,8 @@ async function plannedMoney(
 ): Promise<ToldMoney[]> {
   const rules = await plannedRules(db, asOf)
   return rules.flatMap(rule =>
-    daysOfRule(rule, asOf, until).flatMap((on): ToldMoney[] => {
-      const day = dayNumber(on) + (held.get(rule.id) ?? 0)
+    bankDaysOfRule(rule, asOf, until).flatMap((on): ToldMoney[] => {
+      const day = dayNumber(onBankWorkingDay(addDays(on, held.get(rule.id) ?? 0)))
       const line = { name: rule.name, day, chance: 1, plannedId: rule.id }
       const out = { ...line, currency: rule.currency, amount: -rule.amount }
       if (!rule.into) return [{ ...out, source: 'planned' }]
