@@ -10,7 +10,7 @@ export interface ModelItem {
   side: 'debit' | 'credit'
   amount: number
   open: number
-  kind: 'document' | 'receipt' | 'fee' | 'reversal'
+  kind: 'document' | 'receipt' | 'fee' | 'refund' | 'reversal'
   date: string
   reversed: boolean
 }
@@ -66,6 +66,37 @@ export interface ModelDispute {
   live: boolean
 }
 
+/** What was written off of an item, and what of it came back. */
+export interface ModelLoss {
+  id: number
+  item: number
+  amount: number
+  recovered: number
+  live: boolean
+}
+
+/** Money on an account that is what was written off. */
+export interface ModelRecovery {
+  id: number
+  credit: number
+  loss: number
+  amount: number
+  live: boolean
+}
+
+/** An invoice on a schedule. `closed`: so much of it left the books, to the factor. */
+export interface ModelOffered {
+  id: number
+  schedule: string
+  number: string
+  item: number
+  recourse: boolean
+  amount: number
+  collected: number
+  closed: number
+  state: 'sent' | 'accepted' | 'collected' | 'gone'
+}
+
 export class Model {
   readonly items = new Map<number, ModelItem>()
   readonly links = new Map<number, ModelLink>()
@@ -73,6 +104,9 @@ export class Model {
   readonly slips = new Map<number, ModelSlip>()
   readonly lines = new Map<number, ModelLine>()
   readonly disputes = new Map<number, ModelDispute>()
+  readonly losses = new Map<number, ModelLoss>()
+  readonly recoveries = new Map<number, ModelRecovery>()
+  readonly offered = new Map<number, ModelOffered>()
   /** Money that came back from where the bank has it, and that the bank has not taken yet. */
   readonly owed = new Map<string, number>()
   petty = 0
@@ -113,6 +147,8 @@ export class Model {
   reverse(itemId: number): void {
     for (const l of this.linksOf(itemId)) this.unlink(l.id)
     const item = this.items.get(itemId)!
+    if (item.open !== item.amount)
+      throw new Error(`item ${itemId} was reversed while ${item.amount - item.open} of it was held elsewhere`)
     this.take(itemId, item.open)
     item.reversed = true
     for (const m of this.meansOf(itemId)) {

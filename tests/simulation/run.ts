@@ -1,6 +1,7 @@
 import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { facilityBody } from '../../contract/factoring'
 import type { Isolation } from '../../server/db/connection'
 import type { Handle } from '../../server/db/handle'
 import { codeOf } from '../../server/db/retry'
@@ -13,6 +14,7 @@ import { addBankAccount } from '../../server/services/banking/accounts'
 import { takeInbox } from '../../server/services/banking/inbox'
 import { takeStatement } from '../../server/services/banking/statements'
 import { ProblemError } from '../../server/services/common/problems'
+import { keepFacility } from '../../server/services/factoring/facilities'
 import { sendNext } from '../../server/services/outbox/outbox'
 import type { Actor } from '../../server/services/people/scope'
 import { confirmRun } from '../../server/services/reminders/confirm'
@@ -23,7 +25,7 @@ import { writeSetting } from '../../server/db/settings'
 import { writeCamt, type StatementLine } from '../../formats/statements'
 import { chance as seeded, type Chance } from '../../simulators/chance'
 import { customers, documents, freshBooks, type Books } from '../server/database'
-import { nextAct, TODAY, type Act, type Outcome, type World } from './acts'
+import { FACTORS, nextAct, TODAY, type Act, type Outcome, type World } from './acts'
 import { Model } from './model'
 import { OtherProcess } from './other'
 import { interleave } from './turns'
@@ -48,6 +50,12 @@ K2,Brae & Barrow,GB,GBP,
 K3,Quernstone,IE,EUR,post@quernstone.example
 `
 
+const TERMS = facilityBody.parse({
+  ...{ name: 'Factor', recourse: false, disclosed: false, currencies: ['EUR'], interestReference: null },
+  ...{ advanceRate: 8000, commissionRate: 150, taxRate: 2000, interestRate: 600, eligible: {} },
+  accounts: { current: '1310', commission: '6910', interest: '6930', tax: '2210' },
+})
+
 /** A person's world: three accounts, some dozens of documents, a bank account with lines to work. */
 async function begin(
   chance: Chance,
@@ -56,7 +64,7 @@ async function begin(
   report: Report,
 ): Promise<{ books: Books; world: World }> {
   const books = await freshBooks(isolation)
-  const { database } = books
+  const { database, actor } = books
   await customers(books, WORLD)
   const rows = Array.from({ length: 24 }, (_, n) => {
     const customer = chance.pick(['K1', 'K1', 'K2', 'K3'])
@@ -72,6 +80,10 @@ async function begin(
     account: '1200',
     csvMap: null,
   })
+  for (const { code, recourse, accounts: own } of FACTORS) {
+    const accounts = { ...TERMS.accounts, ...own }
+    await keepFacility(database, actor, code, { ...TERMS, name: code, recourse, accounts })
+  }
   await writeSetting(database, 1, 'matching', { automatic: false, wrongCosts: 40 })
   // Reminders cost a fee from the first level on, and interest.
   const { code, validFrom: _, ...policy } = await policyOn(database, 'standard', TODAY)

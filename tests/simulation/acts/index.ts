@@ -6,6 +6,9 @@ import { slip, voidSlip, sundry, voidSundry } from './paying'
 import { acceptReceipt, acceptCovered, acceptLedger, unmatch } from './banking'
 import { batch } from './batches'
 import { dispute, promise, resolve } from './chasing'
+import { factorAnswers, offer } from './factoring'
+import { recover, undoRecovery, undoWriteOff, writeOff } from './losing'
+import { refund, undoRefund } from './refunding'
 
 /**
  * A period closes, or is opened again: what comes after is refused, what is under way comes before or is
@@ -40,6 +43,14 @@ export const WEIGHED: [number, (w: World) => Act | null][] = [
   [5, dispute],
   [5, resolve],
   [3, promise],
+  [5, writeOff],
+  [3, undoWriteOff],
+  [3, recover],
+  [2, undoRecovery],
+  [3, offer],
+  [7, factorAnswers],
+  [4, refund],
+  [3, undoRefund],
   [2, period],
 ]
 export const TOTAL = WEIGHED.reduce((a, [n]) => a + n, 0)
@@ -54,4 +65,5 @@ export function nextAct(w: World): Act {
   }
 }
 
+export { FACTORS } from './factoring'
 export { TODAY, type Act, type Outcome, type World } from './world'
