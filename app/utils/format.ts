@@ -42,9 +42,10 @@ export function amountText(amount: number, currency: string, withCode = false): 
   return `${amount < 0 ? '−' : ''}${withCode ? `${currencySign(currency)} ` : ''}${units}${cents}`
 }
 
-/** "12,481": rounded to whole units. */
-export function wholeText(amount: number, currency: string): string {
-  return `${amount < 0 ? '−' : ''}${amountParts(amount, currency, false).units}`
+/** "12,481": rounded to whole units, for what is only expected. */
+export function wholeText(amount: number, currency: string, withCode = false): string {
+  const code = withCode ? `${currencySign(currency)} ` : ''
+  return `${amount < 0 ? '−' : ''}${code}${amountParts(amount, currency, false).units}`
 }
 
 export function currencySign(currency: string): string {

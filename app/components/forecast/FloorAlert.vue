@@ -3,7 +3,7 @@ import { onMounted, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { ForecastAnswer } from '~~/contract/forecast'
 import { call, problemText } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { dateText, wholeText } from '~/utils/format'
 
 /** Told on Today when the money at the bank may fall below its floor; silent otherwise. */
 const crossing = ref<ForecastAnswer['crossing']>(null)
@@ -13,7 +13,7 @@ onMounted(async () => {
   try {
     const forecast = await call(contract.forecast.read, { query: { weeks: 13 } })
     crossing.value = forecast.crossing
-    floor.value = amountText(forecast.floor, forecast.currency, true)
+    floor.value = wholeText(forecast.floor, forecast.currency, true)
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -175,7 +175,7 @@ useKeys([
         <b class="font-semibold">{{ SOURCES[opened.source].label }}, {{ spanText(opened.place) }}</b
         ><span v-if="part.items.length" class="text-soft"
           >{{ plural(part.count, 'item') }} may come, on average
-          {{ amountText(part.expected, forecast.currency, true) }}</span
+          {{ wholeText(part.expected, forecast.currency, true) }}</span
         ><button class="hint" aria-label="Close" @click="opened = null">✕</button>
       </p>
       <table v-if="part.items.length" class="w-full">

@@ -55,7 +55,6 @@ const busy = ref(false)
 const refused = ref('')
 let key = crypto.randomUUID()
 const may = computed(() => session.can('impairment.post'))
-const field = ref<HTMLInputElement | null>(null)
 const whyField = ref<HTMLInputElement | null>(null)
 
 function toggle(item: LossCandidate | null): void {
@@ -139,7 +138,6 @@ useKeys([
   { key: ' ', label: 'Write it off, or not', when: () => may.value, run: () => toggle(current.value) },
   { key: 'a', label: 'Choose all in sight', when: () => may.value, run: chooseAll },
   { key: 'w', label: 'Say why', when: () => may.value, run: () => whyField.value?.focus() },
-  { key: 'f', label: 'Find an item', run: () => field.value?.focus() },
   { key: 'Ctrl+Enter', label: 'Post the write-off', inFields: true, run: () => void post() },
 ])
 const ONLY = computed(() => ({
@@ -151,13 +149,11 @@ const ONLY = computed(() => ({
 
 <template>
   <div class="filters">
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[170px]"
+      class="w-[170px]"
       placeholder="Customer or number"
-      aria-label="Find an item"
-      @keydown.escape="query.search = ''"
+      label="Find an item"
     />
     <span
       ><label class="label" for="loss-only">Show </label

@@ -90,12 +90,11 @@ useKeys([
 
 <template>
   <div class="filters">
-    <input
+    <FindField
       v-model="query.search"
-      class="field w-[170px]"
+      class="w-[170px]"
       placeholder="Customer or number"
-      aria-label="Find a write-off"
-      @keydown.escape="query.search = ''"
+      label="Find a write-off"
     />
     <span
       ><label class="label" for="written-reason">Reason </label

@@ -1,7 +1,7 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
-import { extent, line, scaleLinear, scalePoint } from 'd3'
-import { computed, ref } from 'vue'
+import { extent, line, scaleLinear } from 'd3'
+import { computed } from 'vue'
+import { useTimePicture } from '~/composables/timePicture'
 import { dateText } from '~/utils/format'
 
 /** A measure over time, with its target as a line; figures of one kind, so the scale is theirs alone. */
@@ -11,25 +11,17 @@ const props = defineProps<{
   text: (value: number) => string
   label: string
 }>()
-const HEIGHT = 190
-const PAD = { left: 76, right: 60, top: 14, bottom: 24 }
-const box = ref<HTMLElement | null>(null)
-const at = ref<number | null>(null)
-const { width } = useElementSize(box)
+const PAD = { height: 190, left: 76, right: 60, top: 14, bottom: 24 }
+const { box, width, x, range, at, hover } = useTimePicture(() => props.points.map(p => p.date), PAD)
 const known = computed(() =>
   props.points.filter((p): p is { date: string; value: number } => p.value !== null),
-)
-const x = computed(() =>
-  scalePoint<string>()
-    .domain(props.points.map(p => p.date))
-    .range([PAD.left, Math.max(PAD.left + 1, width.value - PAD.right)]),
 )
 const y = computed(() => {
   const values = [...known.value.map(p => p.value), ...(props.target === null ? [] : [props.target])]
   const [low, high] = extent(values) as [number | undefined, number | undefined]
   // Amounts and days stand on zero; a share near a hundred is read against a hundred.
   const floor = Math.min(0, low ?? 0)
-  return scaleLinear([floor, high && high > floor ? high : floor + 1], [HEIGHT - PAD.bottom, PAD.top]).nice(4)
+  return scaleLinear([floor, high && high > floor ? high : floor + 1], range).nice(4)
 })
 const path = computed(
   () =>
@@ -39,11 +31,6 @@ const path = computed(
       .y(p => y.value(p.value!))(props.points) ?? '',
 )
 const pointed = computed(() => props.points[at.value ?? props.points.length - 1])
-function hover(event: MouseEvent): void {
-  const left = (event.currentTarget as SVGElement).getBoundingClientRect().left
-  const far = props.points.map(p => Math.abs(x.value(p.date)! - (event.clientX - left)))
-  at.value = far.indexOf(Math.min(...far))
-}
 /** Days that have room for their date. */
 const every = computed(() => Math.max(1, Math.ceil((props.points.length * 92) / Math.max(1, width.value))))
 const isTold = (n: number) => (props.points.length - 1 - n) % every.value === 0
@@ -62,16 +49,13 @@ const isTold = (n: number) => (props.points.length - 1 - n) % every.value === 0
     <svg
       v-if="width"
       :width="width"
-      :height="HEIGHT"
+      :height="PAD.height"
       role="img"
       :aria-label="`${label} over time; the figures are in the table`"
       @mousemove="hover"
       @mouseleave="at = null"
     >
-      <g v-for="t in y.ticks(4)" :key="t">
-        <line :x1="PAD.left" :x2="width - PAD.right" :y1="y(t)" :y2="y(t)" stroke="var(--rule)" />
-        <text :x="PAD.left - 8" :y="y(t) + 4" text-anchor="end">{{ text(t) }}</text>
-      </g>
+      <ValueAxis :ticks="y.ticks(4)" :y="y" :from="PAD.left" :to="width - PAD.right" :text="text" />
       <g v-if="target !== null">
         <line
           :x1="PAD.left"
@@ -92,7 +76,7 @@ const isTold = (n: number) => (props.points.length - 1 - n) % every.value === 0
           :r="pointed === p ? 4.5 : 2.5"
           fill="var(--accent)"
         />
-        <text v-if="isTold(n)" :x="x(p.date)" :y="HEIGHT - 6" text-anchor="middle">
+        <text v-if="isTold(n)" :x="x(p.date)" :y="PAD.height - 6" text-anchor="middle">
           {{ dateText(p.date) }}
         </text>
       </template>

@@ -90,12 +90,11 @@ useKeys([
 
 <template>
   <div class="filters">
-    <input
+    <FindField
       v-model="query.search"
-      class="field w-[170px]"
+      class="w-[170px]"
       placeholder="Number or customer"
-      aria-label="Find a cheque"
-      @keydown.escape="query.search = ''"
+      label="Find a cheque"
     />
     <label class="flex min-h-6 items-center gap-1.5"
       ><input

@@ -39,7 +39,6 @@ const busy = ref(false)
 const refused = ref('')
 let key = crypto.randomUUID()
 const may = computed(() => session.can('refunds.post'))
-const field = ref<HTMLInputElement | null>(null)
 
 function toggle(credit: Refundable | null): void {
   if (!credit || !may.value || credit.waiting !== null) return
@@ -116,7 +115,6 @@ useKeys([
       query.only = query.only === 'asked' ? 'all' : 'asked'
     },
   },
-  { key: 'f', label: 'Find a credit', run: () => field.value?.focus() },
   {
     key: 'n',
     label: 'Allocate it to open invoices instead',
@@ -133,13 +131,11 @@ const METHODS = Object.keys(REFUND_METHODS) as RefundMethod[]
 
 <template>
   <div class="filters">
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[170px]"
+      class="w-[170px]"
       placeholder="Customer or number"
-      aria-label="Find a credit"
-      @keydown.escape="query.search = ''"
+      label="Find a credit"
     />
     <span
       ><label class="label" for="credits-only">Show </label

@@ -131,12 +131,11 @@ useKeys([
 
 <template>
   <div class="filters">
-    <input
+    <FindField
       v-model="query.search"
-      class="field w-[170px]"
+      class="w-[170px]"
       placeholder="Customer, refund or cheque"
-      aria-label="Find a refund"
-      @keydown.escape="query.search = ''"
+      label="Find a refund"
     />
     <span
       ><label class="label" for="refund-state">Show </label

@@ -1,28 +1,21 @@
 <script setup lang="ts">
-import { useElementSize } from '@vueuse/core'
-import { area, line, max, scaleLinear, scalePoint, stack } from 'd3'
-import { computed, ref } from 'vue'
+import { area, line, max, scaleLinear, stack } from 'd3'
+import { computed } from 'vue'
+import { useTimePicture } from '~/composables/timePicture'
 import type { History } from '~~/contract/today'
+import { toMajor } from '~~/core/money'
 import { amountText, dateText, wholeText } from '~/utils/format'
 
 /** Balance by age at month ends: layers from old (below) to fresh, with the overdue target as a line. */
 const props = defineProps<{ history: History }>()
-const box = ref<HTMLElement | null>(null)
-const { width } = useElementSize(box)
-const HEIGHT = 190
-const PAD = { left: 58, right: 14, top: 12, bottom: 22 }
-const at = ref<number | null>(null)
+const PAD = { height: 190, left: 58, right: 14, top: 12, bottom: 22 }
+const { box, width, x, range, at, hover } = useTimePicture(() => props.history.points.map(p => p.date), PAD)
 // Old layers lie at the bottom, as the overdue part is read against the target.
 const keys = computed(() => props.history.buckets.map((_, i) => i).reverse())
-const x = computed(() =>
-  scalePoint<string>()
-    .domain(props.history.points.map(p => p.date))
-    .range([PAD.left, Math.max(PAD.left + 1, width.value - PAD.right)]),
-)
 const y = computed(() =>
   scaleLinear()
     .domain([0, (max(props.history.points, p => p.amounts.reduce((a, b) => a + b, 0)) ?? 1) * 1.05])
-    .range([HEIGHT - PAD.bottom, PAD.top])
+    .range(range)
     .nice(4),
 )
 const layers = computed(() =>
@@ -44,13 +37,10 @@ const overdueLine = computed(
       .x(p => x.value(p.date)!)
       .y(p => y.value(p.overdue))(props.history.points) ?? '',
 )
-const short = (n: number) => `${(n / 100_000_000).toLocaleString(undefined, { maximumFractionDigits: 1 })} m`
+/** In millions of whole units: "1.2 m". */
+const short = (n: number): string =>
+  `${(Number(toMajor(n, props.history.base)) / 1e6).toLocaleString(undefined, { maximumFractionDigits: 1 })} m`
 const point = computed(() => props.history.points[at.value ?? props.history.points.length - 1]!)
-function hover(event: MouseEvent): void {
-  const left = (event.currentTarget as SVGElement).getBoundingClientRect().left
-  const xs = props.history.points.map(p => Math.abs(x.value(p.date)! - (event.clientX - left)))
-  at.value = xs.indexOf(Math.min(...xs))
-}
 </script>
 
 <template>
@@ -75,18 +65,19 @@ function hover(event: MouseEvent): void {
     <svg
       v-if="width"
       :width="width"
-      :height="HEIGHT"
+      :height="PAD.height"
       role="img"
       aria-label="Balance by age at the last month ends; the figures are in the table for screen readers"
       @mousemove="hover"
       @mouseleave="at = null"
     >
-      <g v-for="t in y.ticks(4)" :key="t">
-        <line :x1="PAD.left" :x2="width - PAD.right" :y1="y(t)" :y2="y(t)" stroke="var(--rule)" />
-        <text :x="PAD.left - 8" :y="y(t) + 4" text-anchor="end" fill="var(--ink-faint)" font-size="11">
-          {{ t ? short(t) : '0' }}
-        </text>
-      </g>
+      <ValueAxis
+        :ticks="y.ticks(4)"
+        :y="y"
+        :from="PAD.left"
+        :to="width - PAD.right"
+        :text="t => (t ? short(t) : '0')"
+      />
       <path v-for="l in layers" :key="l.key" :d="l.d" :fill="`var(--age-${l.key})`" />
       <path :d="overdueLine" fill="none" stroke="var(--ink)" stroke-width="1.5" />
       <template v-if="history.target">
@@ -104,7 +95,7 @@ function hover(event: MouseEvent): void {
         :x1="x(point.date)"
         :x2="x(point.date)"
         :y1="PAD.top"
-        :y2="HEIGHT - PAD.bottom"
+        :y2="PAD.height - PAD.bottom"
         stroke="var(--ink-soft)"
       />
       <text
@@ -112,7 +103,7 @@ function hover(event: MouseEvent): void {
         v-show="i % 2 === 0 || width > 700"
         :key="p.date"
         :x="x(p.date)"
-        :y="HEIGHT - 6"
+        :y="PAD.height - 6"
         :text-anchor="i === history.points.length - 1 ? 'end' : 'middle'"
         fill="var(--ink-faint)"
         font-size="11"

@@ -90,10 +90,8 @@ function apply(state: ViewState): void {
   hidden.value = Array.isArray(state.hidden) ? state.hidden : AT_FIRST
 }
 
-const field = ref<HTMLInputElement | null>(null)
 const strip = ref<{ begin: () => void } | null>(null)
 useKeys([
-  { key: 'f', label: 'Filter', run: () => field.value?.focus() },
   { key: 's', label: 'Save this view', run: () => strip.value?.begin() },
   {
     key: 'a',
@@ -108,15 +106,7 @@ const days = (n: number) => `${n < 0 ? '−' : ''}${Math.abs(n)}`
 <template>
   <div class="sheet-head">
     <h1>Accounts</h1>
-    <input
-      ref="field"
-      v-model="query.search"
-      class="field w-[160px]"
-      placeholder="Name or number"
-      aria-label="Filter"
-      @keydown.escape="field?.blur()"
-      @keydown.enter="field?.blur()"
-    />
+    <FindField v-model="query.search" class="w-[160px]" placeholder="Name or number" label="Filter" />
     <span
       ><label class="label" for="only">Show </label
       ><select id="only" v-model="query.only" class="field">

@@ -175,11 +175,9 @@ function makeUp(row: AgingRow | null, bucket: string): void {
   }
 }
 const exported = (format: string) => urlOf(contract.aging.export, {}, { ...asked.value, format })
-const searchField = ref<HTMLInputElement | null>(null)
 useKeys([
   { key: 'c', label: 'Compare two days', run: () => navigateTo('/aging/compare') },
   { key: 's', label: 'Save this view', run: () => strip.value?.begin() },
-  { key: 'f', label: 'Filter by name or number', run: () => searchField.value?.focus() },
   {
     key: 'm',
     label: 'Make-up of the row',
@@ -317,20 +315,12 @@ const share = (i: number) => {
     </button>
   </div>
   <div class="filters">
-    <input
-      ref="searchField"
+    <FindField
       v-model="query.search"
-      class="field w-[120px]"
+      class="w-[120px]"
       placeholder="Name or number"
-      aria-label="Filter by name or number"
+      label="Filter by name or number"
       data-test="filter"
-      @keydown.escape="
-        () => {
-          query.search = ''
-          searchField?.blur()
-        }
-      "
-      @keydown.enter="searchField?.blur()"
     />
     <span
       ><label class="label" for="by">Rows </label

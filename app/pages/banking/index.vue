@@ -57,7 +57,6 @@ const detail = shallowRef<BankLineDetail | null>(null)
 const chosen = ref(0)
 const undoing = ref(false)
 const reason = ref('')
-const field = ref<HTMLInputElement | null>(null)
 const picker = ref<HTMLInputElement | null>(null)
 const zone = ref<HTMLElement | null>(null)
 const { isOverDropZone } = useDropZone(zone, {
@@ -261,7 +260,6 @@ useKeys([
       undoing.value = true
     },
   },
-  { key: 'f', label: 'Find a line', run: () => field.value?.focus() },
 ])
 </script>
 
@@ -318,19 +316,11 @@ useKeys([
           <option v-for="a in accounts" :key="a.id" :value="a.id">{{ a.name }}, {{ a.currency }}</option>
         </select></span
       >
-      <input
-        ref="field"
+      <FindField
         v-model="query.search"
-        class="field w-[200px]"
+        class="w-[200px]"
         placeholder="Payer, text, amount, IBAN"
-        aria-label="Find a line"
-        @keydown.escape="
-          () => {
-            query.search = ''
-            field?.blur()
-          }
-        "
-        @keydown.enter="field?.blur()"
+        label="Find a line"
       />
       <button v-if="canPost && clearCount" class="plain" :disabled="busy" @click="takeClear">
         Take {{ plural(clearCount, 'clear line') }} <kbd>A</kbd>

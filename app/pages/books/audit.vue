@@ -2,7 +2,6 @@
 import { reactive, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { AuditRow } from '~~/contract/books'
-import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { call } from '~/utils/api'
 import { plural, timeText } from '~/utils/format'
@@ -31,8 +30,6 @@ function read(cursor: string | undefined) {
 /** The trail is kept in real days, not in those of the Clock. */
 const now = new Date().toISOString().slice(0, 10)
 const opened = ref<number | null>(null)
-const field = ref<HTMLInputElement | null>(null)
-useKeys([{ key: 'f', label: 'Find in the trail', run: () => field.value?.focus() }])
 
 /** What was kept is JSON where it is whole, and text where it was cut. */
 function laidOut(text: string): string {
@@ -50,19 +47,11 @@ const inALine = (r: AuditRow) => (r.after ?? r.before ?? '').replace(/[{}"]/g, '
 <template>
   <div class="sheet-head">
     <h1>Audit trail</h1>
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[200px]"
+      class="w-[200px]"
       placeholder="Number, customer, setting"
-      aria-label="Find in the trail"
-      @keydown.escape="
-        () => {
-          query.search = ''
-          field?.blur()
-        }
-      "
-      @keydown.enter="field?.blur()"
+      label="Find in the trail"
     />
     <span
       ><label class="label" for="what">What </label

@@ -3,7 +3,6 @@ import { ENTRY_KINDS } from '~~/core/ledger'
 import { computed, reactive, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { Entry } from '~~/contract/books'
-import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { call } from '~/utils/api'
@@ -38,27 +37,17 @@ const opened = ref<number | null>(null)
 const base = computed(() => answer.value?.base ?? 'EUR')
 const debit = (e: Entry) => e.lines.reduce((a, l) => a + Math.max(0, l.baseAmount), 0)
 const KINDS: Record<string, string> = ENTRY_KINDS
-const field = ref<HTMLInputElement | null>(null)
 const who = (e: Entry) => e.lines.find(l => l.customer)?.customer ?? null
-useKeys([{ key: 'f', label: 'Find an entry', run: () => field.value?.focus() }])
 </script>
 
 <template>
   <div class="sheet-head">
     <h1>Journal</h1>
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[200px]"
+      class="w-[200px]"
       placeholder="Text, document, customer"
-      aria-label="Find an entry"
-      @keydown.escape="
-        () => {
-          query.search = ''
-          field?.blur()
-        }
-      "
-      @keydown.enter="field?.blur()"
+      label="Find an entry"
     />
     <span
       ><label class="label" for="kind">Kind </label

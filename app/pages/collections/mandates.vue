@@ -126,12 +126,11 @@ const ONLY = { active: 'active', lapsing: 'about to lapse', stopped: 'stopped', 
     >
   </div>
   <div class="filters">
-    <input
+    <FindField
       v-model="query.search"
-      class="field w-[180px]"
+      class="w-[180px]"
       placeholder="Customer, reference or IBAN"
-      aria-label="Find a mandate"
-      @keydown.escape="query.search = ''"
+      label="Find a mandate"
     />
     <span
       ><label class="label" for="mandates-only">Show </label

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, reactive, ref } from 'vue'
 import { RETURN_ACTIONS, RETURN_REASONS, type ReturnAction } from '~~/core/payments'
 import { contract } from '~~/contract'
@@ -7,6 +6,7 @@ import type { CollectionRow } from '~~/contract/collections'
 import { useGuard } from '~/composables/guard'
 import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
+import { usePart } from '~/composables/part'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
@@ -20,17 +20,10 @@ const PARTS = {
   all: 'All',
   files: 'Files',
 } as const
-type Part = keyof typeof PARTS
-const NAMES = Object.keys(PARTS) as Part[]
 const desk = useDesk()
 const session = useSession()
-const route = useRoute()
-const asked = String(route.query.part ?? '')
-const query = reactive({
-  part: (asked in PARTS ? asked : 'back') as Part,
-  search: '',
-  customer: String(route.query.customer ?? ''),
-})
+const { part, customer } = usePart(PARTS, 'back')
+const query = reactive({ part, customer, search: '' })
 const { rows, answer, loading, trouble, more, reload } = usePages<
   CollectionRow,
   Awaited<ReturnType<typeof read>>
@@ -77,9 +70,6 @@ async function returnIt(): Promise<void> {
   }, `${row.number} came back: its items are open again.`)
   if (!refused.value) returning.value = false
 }
-const step = (by: number): void => {
-  query.part = NAMES[(NAMES.indexOf(query.part) + by + NAMES.length) % NAMES.length]!
-}
 const KEYS: Record<string, ReturnAction> = { p: 'again', t: 'stop', c: 'chase', k: 'correct' }
 useKeys([
   ...Object.entries(KEYS).map(([key, action]) => ({
@@ -103,34 +93,21 @@ useKeys([
       returning.value = true
     },
   },
-  { key: '.', label: 'Next part', run: () => step(1) },
-  { key: ',', label: 'Part before', run: () => step(-1) },
 ])
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Single collections</h1>
-    <RadioGroup v-model="query.part" class="flex gap-3" aria-label="Which"
-      ><RadioGroupOption v-for="name in NAMES" :key="name" v-slot="{ checked }" :value="name"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ PARTS[name] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    ><span class="hint"><kbd>.</kbd> next</span>
+  <PartsHead v-model="query.part" title="Single collections" :parts="PARTS">
     <NuxtLink class="plain ml-auto" to="/collections">Collections</NuxtLink>
-  </div>
+  </PartsHead>
   <PaymentFiles v-if="query.part === 'files'" kind="debit" @changed="reload" />
   <template v-else>
     <div class="filters">
-      <input
+      <FindField
         v-model="query.search"
-        class="field w-[180px]"
+        class="w-[180px]"
         placeholder="Customer, number or item"
-        aria-label="Find a collection"
-        @keydown.escape="query.search = ''"
+        label="Find a collection"
       />
       <span v-if="query.customer" class="text-soft"
         >of {{ query.customer }}

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, reactive, ref } from 'vue'
 import { DISPUTE_REASONS, type DisputeReason } from '~~/core/disputes'
 import { contract } from '~~/contract'
@@ -45,12 +44,10 @@ function read(cursor: string | undefined) {
 const current = ref<DisputeRow | null>(null)
 const panel = ref<{ begin: (how: 'credited' | 'settled' | 'written-off' | 'upheld') => void } | null>(null)
 const summing = ref(false)
-const field = ref<HTMLInputElement | null>(null)
 const may = computed(
   () => current.value?.resolution === '' && current.value.waiting === null && session.can('chase.keep'),
 )
 useKeys([
-  { key: 'f', label: 'Find a dispute', run: () => field.value?.focus() },
   {
     key: 'a',
     label: 'Ages, and how long each takes',
@@ -89,31 +86,19 @@ const columns = computed(() => [
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Disputes</h1>
-    <RadioGroup v-model="query.state" class="flex gap-3" aria-label="Which disputes"
-      ><RadioGroupOption v-for="s in ['open', 'resolved'] as const" :key="s" v-slot="{ checked }" :value="s"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ STATES[s] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    >
+  <PartsHead v-model="query.state" title="Disputes" :parts="STATES">
     <button class="plain ml-auto" @click="summing = !summing">
       {{ summing ? 'Back to the list' : 'Ages and how long' }} <kbd>A</kbd>
     </button>
-  </div>
+  </PartsHead>
   <DisputeAges v-if="summing" @reason="r => ((query.reason = r), (summing = false))" />
   <template v-else>
     <div class="filters">
-      <input
-        ref="field"
+      <FindField
         v-model="query.search"
-        class="field w-[170px]"
+        class="w-[170px]"
         placeholder="Customer, item or words"
-        aria-label="Find a dispute"
-        @keydown.escape="query.search = ''"
+        label="Find a dispute"
       />
       <span
         ><label class="label" for="of-reason">Reason </label

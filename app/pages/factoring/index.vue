@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, watch } from 'vue'
+import { computed, onMounted, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { FacilityRow } from '~~/contract/factoring'
+import { usePart } from '~/composables/part'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 
@@ -13,11 +14,7 @@ const parts = computed<Partial<Record<Part, string>>>(() => {
   const { schedules, offer, close, factors } = ALL
   return session.can('factoring.run') ? { schedules, offer, close, factors } : { schedules, close, factors }
 })
-const route = useRoute()
-const router = useRouter()
-const asked = String(route.query.part ?? '')
-const part = ref<Part>(asked in ALL ? (asked as Part) : 'schedules')
-watch(part, () => void router.replace({ query: { part: part.value } }))
+const { part } = usePart(ALL, 'schedules')
 const facilities = ref<FacilityRow[]>([])
 const trouble = ref('')
 async function load(): Promise<void> {

@@ -6,10 +6,11 @@ import { SOURCE_NAMES, SOURCES, type Source } from '~~/core/forecast'
 import { useForecastRun } from '~/composables/forecastRun'
 import { useForecastWorker } from '~/composables/forecastWorker'
 import { useGuard } from '~/composables/guard'
+import { usePart } from '~/composables/part'
 import { useWhatIf, type Change } from '~/composables/whatIf'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
-import { amountText, dateText } from '~/utils/format'
+import { amountText, dateText, wholeText } from '~/utils/format'
 
 /** Cash that will come: when, and how sure. */
 const PARTS = {
@@ -19,13 +20,9 @@ const PARTS = {
   planned: 'Payments out',
   tested: 'How right',
 } as const
-type Part = keyof typeof PARTS
 const session = useSession()
 const route = useRoute()
-const router = useRouter()
-const asked = String(route.query.part ?? '')
-const part = ref<Part>(asked in PARTS ? (asked as Part) : 'weeks')
-watch(part, () => void router.replace({ query: { ...route.query, part: part.value } }))
+const { part } = usePart(PARTS, 'weeks')
 const query = reactive({
   asOf: String(route.query.asOf ?? session.today),
   weeks: Number(route.query.weeks ?? 13),
@@ -112,7 +109,7 @@ const effect = computed(() => {
   const [before, after] = [base.value?.balance.at(-1), changed.value?.balance.at(-1)]
   if (!before || !after) return ''
   const per = (chance: number): string => `${Math.round(chance * 100)} %`
-  const moved = amountText(after.p50 - before.p50, base.value!.currency, true)
+  const moved = wholeText(after.p50 - before.p50, base.value!.currency, true)
   const sooner = changed.value!.learnt.sooner
   const reminders = sooner === null ? '' : `; by what worked, reminders bring money ${sooner} days sooner`
   return `${moved} in the end; below the floor ${per(before.below)} → ${per(after.below)}${reminders}`
@@ -194,13 +191,13 @@ const isOpened = ref(false)
       <p class="px-[18px] pb-1" data-test="told">
         <template v-if="shown.start !== null && last"
           >{{ amountText(shown.start, shown.currency, true) }} at the bank, in {{ query.weeks }} weeks about
-          <b class="font-semibold">{{ amountText(last.p50, shown.currency, true) }}</b>.
+          <b class="font-semibold">{{ wholeText(last.p50, shown.currency, true) }}</b>.
           <b v-if="shown.crossing" class="wrong font-semibold"
             >By {{ dateText(shown.crossing.date) }} the floor of
-            {{ amountText(shown.floor, shown.currency) }} may be crossed, in the end with a chance of
+            {{ wholeText(shown.floor, shown.currency) }} may be crossed, in the end with a chance of
             {{ Math.round(shown.crossing.chance * 100) }} %.</b
           ><span v-else class="text-soft"
-            >The floor of {{ amountText(shown.floor, shown.currency) }} is not in danger ({{
+            >The floor of {{ wholeText(shown.floor, shown.currency) }} is not in danger ({{
               Math.round(last.below * 100)
             }}
             %).</span

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { usePart } from '~/composables/part'
 
 /** Debts that are lost: what may be written off, what was, what came back, and what is set aside. */
 const PARTS = {
@@ -9,15 +9,8 @@ const PARTS = {
   aside: 'Set aside',
   report: 'Report',
 } as const
-type Part = keyof typeof PARTS
 const route = useRoute()
-const router = useRouter()
-const asked = String(route.query.part ?? '')
-const part = ref<Part>(asked in PARTS ? (asked as Part) : 'open')
-const customer = ref(String(route.query.customer ?? ''))
-watch([part, customer], () => {
-  void router.replace({ query: { part: part.value, customer: customer.value || undefined } })
-})
+const { part, customer } = usePart(PARTS, 'open')
 </script>
 
 <template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, reactive, ref, watch } from 'vue'
 import { DISPUTE_REASONS, type DisputeReason } from '~~/core/disputes'
 import { MAIL_KINDS } from '~~/core/inbox'
@@ -194,20 +193,10 @@ const STATES = { new: 'Waiting', done: 'Done' } as const
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Inbox</h1>
-    <RadioGroup v-model="state" class="flex gap-3" aria-label="Which mail"
-      ><RadioGroupOption v-for="s in ['new', 'done'] as const" :key="s" v-slot="{ checked }" :value="s"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ STATES[s] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    >
+  <PartsHead v-model="state" title="Inbox" :parts="STATES">
     <NuxtLink class="plain ml-auto" to="/outbox">Outbox</NuxtLink>
     <span v-if="answer" class="hint">{{ plural(answer.waiting, 'mail') }} waiting</span>
-  </div>
+  </PartsHead>
   <p v-if="unread" class="wrong px-[18px]" role="alert">{{ unread }}</p>
   <p v-if="answer?.unreachable" class="wrong px-[18px]" role="status">
     No mail comes in since {{ timeText(answer.unreachable.since) }}: the mailbox says “{{

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { Message } from '~~/contract/messages'
@@ -91,23 +90,9 @@ const BOXES = { mine: 'To me', tasks: 'My tasks', sent: 'By me' } as const
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Messages</h1>
-    <RadioGroup v-model="box" class="flex gap-3" aria-label="Which messages"
-      ><RadioGroupOption
-        v-for="b in ['mine', 'tasks', 'sent'] as const"
-        :key="b"
-        v-slot="{ checked }"
-        :value="b"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ BOXES[b] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    >
+  <PartsHead v-model="box" title="Messages" :parts="BOXES">
     <span class="hint ml-auto"><kbd>9</kbd> on any list writes about its customer</span>
-  </div>
+  </PartsHead>
   <p v-if="unread" class="wrong px-[18px]" role="alert">{{ unread }}</p>
   <SheetTable
     :columns="[

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, ref } from 'vue'
 import { contract } from '~~/contract'
 import type { PromiseRow } from '~~/contract/promises'
@@ -88,25 +87,11 @@ const columns = [
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Promises</h1>
-    <RadioGroup v-model="state" class="flex gap-3" aria-label="Which promises"
-      ><RadioGroupOption
-        v-for="s in ['open', 'missed', 'kept', 'all'] as const"
-        :key="s"
-        v-slot="{ checked }"
-        :value="s"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ STATES[s] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    >
+  <PartsHead v-model="state" title="Promises" :parts="STATES">
     <span v-if="customer" class="text-soft"
       >of {{ customer }} <NuxtLink class="plain" to="/promises">all customers</NuxtLink></span
     >
-  </div>
+  </PartsHead>
   <p v-if="unread || trouble" class="wrong px-[18px]" role="alert">{{ unread || trouble }}</p>
   <SheetTable
     :columns="columns"

@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { reactive, ref } from 'vue'
+import { reactive } from 'vue'
 import type { z } from 'zod'
 import { contract } from '~~/contract'
 import type { receiptRow } from '~~/contract/receipts'
-import { useKeys } from '~/composables/keys'
 import { usePages } from '~/composables/pages'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
@@ -28,26 +27,16 @@ function read(cursor: string | undefined) {
     query: { state: query.state, search: query.search || undefined, limit: 100, cursor },
   })
 }
-const field = ref<HTMLInputElement | null>(null)
-useKeys([{ key: 'f', label: 'Find a receipt', run: () => field.value?.focus() }])
 </script>
 
 <template>
   <div class="sheet-head">
     <h1>Receipts</h1>
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[260px]"
+      class="w-[260px]"
       placeholder="Cheque number, receipt, name, amount, invoice"
-      aria-label="Find a receipt"
-      @keydown.escape="
-        () => {
-          query.search = ''
-          field?.blur()
-        }
-      "
-      @keydown.enter="field?.blur()"
+      label="Find a receipt"
     />
     <span
       ><label class="label" for="state">Show </label

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ref, watch } from 'vue'
+import { usePart } from '~/composables/part'
 
 /** Money that goes back: the credits, the refunds, their cheques and files, and what nobody claims. */
 const PARTS = {
@@ -9,15 +9,7 @@ const PARTS = {
   files: 'Files',
   unclaimed: 'Unclaimed',
 } as const
-type Part = keyof typeof PARTS
-const route = useRoute()
-const router = useRouter()
-const asked = String(route.query.part ?? '')
-const part = ref<Part>(asked in PARTS ? (asked as Part) : 'credits')
-const customer = ref(String(route.query.customer ?? ''))
-watch([part, customer], () => {
-  void router.replace({ query: { part: part.value, customer: customer.value || undefined } })
-})
+const { part, customer } = usePart(PARTS, 'credits')
 </script>
 
 <template>

@@ -22,7 +22,6 @@ const { rows, answer, loading, trouble, more, reload } = usePages<ReviewRow, Rev
   [search, which],
   150,
 )
-const field = ref<HTMLInputElement | null>(null)
 const open = (r: ReviewRow) => navigateTo(`/review/${encodeURIComponent(r.customer.number)}`)
 const toggle = (what: 'tested' | 'weights') => (aside.value = aside.value === what ? '' : what)
 async function weighedAnew(): Promise<void> {
@@ -30,7 +29,6 @@ async function weighedAnew(): Promise<void> {
   await reload()
 }
 useKeys([
-  { key: 'f', label: 'Filter', run: () => field.value?.focus() },
   { key: 'w', label: 'Weights of the score', run: () => toggle('weights') },
   { key: 'h', label: 'How good the probabilities are', run: () => toggle('tested') },
 ])
@@ -39,15 +37,7 @@ useKeys([
 <template>
   <div class="sheet-head">
     <h1>Review</h1>
-    <input
-      ref="field"
-      v-model="search"
-      class="field w-[180px]"
-      placeholder="Name or number"
-      aria-label="Filter"
-      @keydown.escape="field?.blur()"
-      @keydown.enter="field?.blur()"
-    />
+    <FindField v-model="search" class="w-[180px]" placeholder="Name or number" label="Filter" />
     <span
       ><label class="label" for="which">Show </label
       ><select id="which" v-model="which" class="field">

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { RadioGroup, RadioGroupOption } from '@headlessui/vue'
 import { computed, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { WaitingDetail, WaitingRow } from '~~/contract/signOff'
@@ -139,23 +138,9 @@ const STATES = { waiting: 'Waiting', own: 'Asked by you', decided: 'Decided' } a
 </script>
 
 <template>
-  <div class="sheet-head">
-    <h1>Sign-off</h1>
-    <RadioGroup v-model="state" class="flex gap-3" aria-label="Which requests"
-      ><RadioGroupOption
-        v-for="s in ['waiting', 'own', 'decided'] as const"
-        :key="s"
-        v-slot="{ checked }"
-        :value="s"
-        ><span
-          class="cursor-pointer border-b-2 pb-0.5"
-          :class="checked ? 'border-accent font-semibold' : 'border-transparent text-soft'"
-          >{{ STATES[s] }}</span
-        ></RadioGroupOption
-      ></RadioGroup
-    >
+  <PartsHead v-model="state" title="Sign-off" :parts="STATES">
     <span v-if="answer" class="hint ml-auto">{{ plural(answer.waiting, 'request') }} waiting</span>
-  </div>
+  </PartsHead>
   <p v-if="trouble" class="wrong px-[18px]">{{ trouble }}</p>
   <SheetTable
     :columns="columns"

@@ -85,9 +85,7 @@ const lostWay = computed(() => {
   const item = current.value && current.value.open > 0 ? `&item=${current.value.id}` : ''
   return `/impairment?customer=${encodeURIComponent(number.value)}${item}`
 })
-const field = ref<HTMLInputElement | null>(null)
 useKeys([
-  { key: 'f', label: 'Find in the account', run: () => field.value?.focus() },
   {
     key: 'o',
     label: 'Open items',
@@ -195,19 +193,11 @@ useKeys([
       ><label class="label" for="as-of">as of</label
       ><DateField id="as-of" v-model="query.asOf" label="As of" :today="session.today"
     /></span>
-    <input
-      ref="field"
+    <FindField
       v-model="query.search"
-      class="field w-[150px]"
+      class="w-[150px]"
       placeholder="Number, order, cheque"
-      aria-label="Find in the account"
-      @keydown.escape="
-        () => {
-          query.search = ''
-          field?.blur()
-        }
-      "
-      @keydown.enter="field?.blur()"
+      label="Find in the account"
     />
     <span class="ml-auto flex flex-wrap gap-x-4">
       <NuxtLink

@@ -87,9 +87,7 @@ async function pin(): Promise<void> {
   await Promise.all([reload(), desk.refresh()])
 }
 const mayPin = computed(() => current.value?.kind === 'note' && session.can('notes.write'))
-const field = ref<HTMLInputElement | null>(null)
 useKeys([
-  { key: 'f', label: 'Find in the time line', run: () => field.value?.focus() },
   {
     key: 'o',
     label: 'Items of the account',
@@ -124,13 +122,11 @@ useKeys([
     ></span>
   </div>
   <div class="filters">
-    <input
-      ref="field"
+    <FindField
       v-model="search"
-      class="field w-[180px]"
+      class="w-[180px]"
       placeholder="Words, number, name"
-      aria-label="Find in the time line"
-      @keydown.escape="search = ''"
+      label="Find in the time line"
     />
     <span
       ><label class="label" for="kind">Only </label
