@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 import type { Proof } from '~~/contract/receipts'
-import { useDesk } from '~/stores/desk'
 import { amountText, kindText, proseText } from '~/utils/format'
 
 /**
@@ -17,7 +16,6 @@ const props = defineProps<{
   labels: string[]
 }>()
 const emit = defineEmits<{ post: [] }>()
-const desk = useDesk()
 const base = computed(() => props.proof?.base ?? 'EUR')
 const lines = computed(() => props.proof?.lines ?? [])
 const oneCurrency = computed(() => {
@@ -109,7 +107,7 @@ const off = computed(
           </dd></template
         >
       </dl>
-      <p v-else class="hint">{{ desk.card?.name ?? '' }}</p>
+      <p v-else-if="lines.length" class="hint">Shown where it is one account that changes.</p>
     </div>
     <div class="flex w-[172px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
       <button

@@ -69,6 +69,16 @@ useKeys([
   { key: 'a', label: 'Take in answers of factors', when: () => may.value, run: () => void takeAnswers() },
 ])
 const costText = (cost: number | null) => (cost === null ? '·' : `${cost.toFixed(2)} %`)
+/** What its money cost in a year, three ways; each only where it can be told. */
+function costWords({ cost, moneyWeighted }: Detail): string {
+  if (cost.nominal === null) return 'What it costs a year is told once debtors have paid the factor.'
+  const { rate, none } = moneyWeighted
+  const why = none === 'several answers' ? 'no single answer, the reserve comes late' : none
+  return (
+    `Nominal ${costText(cost.nominal)}, compounded ${costText(cost.effective)}. ` +
+    `Money-weighted: ${rate === null ? why : costText(rate)}.`
+  )
+}
 const stateOf = (row: ScheduleRow): string => {
   if (row.state === 'taken-back') return 'taken back'
   if (row.state === 'made') return 'not given yet'
@@ -129,15 +139,7 @@ const currencies = computed(() => [...new Set(rows.value.map(r => r.currency))].
     <template #under="{ row }">
       <template v-if="detail && detail.id === row.id">
         <p class="text-soft">
-          Nominal {{ costText(detail.cost.nominal) }}, compounded {{ costText(detail.cost.effective) }}; the
-          overdraft asks {{ detail.overdraft.toFixed(2) }} %. Money-weighted:
-          {{
-            detail.moneyWeighted.rate === null
-              ? detail.moneyWeighted.none === 'several answers'
-                ? 'no single answer, the reserve comes late'
-                : detail.moneyWeighted.none
-              : `${detail.moneyWeighted.rate.toFixed(2)} %`
-          }}.
+          {{ costWords(detail) }} The overdraft asks {{ detail.overdraft.toFixed(2) }} %.
           <a
             v-for="format in ['csv', 'xlsx'] as const"
             :key="format"
@@ -159,7 +161,7 @@ const currencies = computed(() => [...new Set(rows.value.map(r => r.currency))].
             Take it back
           </button>
         </p>
-        <div class="max-h-[240px] overflow-auto">
+        <div class="max-h-[44vh] overflow-auto">
           <table class="w-full">
             <thead>
               <tr class="text-soft">
