@@ -8,6 +8,9 @@ import { expect, test } from './base'
 
 test.setTimeout(180_000)
 
+/** So many that the import is still at it when it is killed. */
+const ROWS = 10_000
+
 const csv = (n: number) =>
   'number,customer,date,amount\n' +
   Array.from({ length: n }, (_, i) => `Z-${i},K1,2026-10-01,10.00`).join('\n')
@@ -52,7 +55,7 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
 
   // The start script and its server die together in the middle of an import.
   const queued = await request.post('/api/documents/imports/documents', {
-    data: csv(25_000),
+    data: csv(ROWS),
     headers: { 'content-type': 'text/csv', prefer: 'respond-async' },
   })
   const { job } = (await queued.json()) as { job: number }
@@ -78,7 +81,7 @@ test('empty start, kill -9 in the middle of an import and of the database, recov
     })
     .toBe('done')
   expect(((await (await again.get('/api/aging')).json()) as { totals: { total: number } }).totals.total).toBe(
-    25_000 * 1000 - 500,
+    ROWS * 1000 - 500,
   )
   expect(verify(data)).toMatchObject({ status: 0, stdout: expect.stringContaining('verifies') })
 
