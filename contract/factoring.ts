@@ -273,6 +273,21 @@ export const factoring = {
     body: z.object({ facility: code, name: z.string().max(120), csv: z.string().max(5_000_000) }),
     response: z.object({ lines: z.int(), known: z.boolean() }),
   }),
+  waiting: operation({
+    method: 'get',
+    path: '/api/factoring/inbox',
+    summary: 'Files that factors left in their folder and that were not taken in yet',
+    ability: 'factoring.run',
+    response: z.object({
+      items: z.array(
+        z.object({
+          facility: z.string(),
+          file: z.string(),
+          fault: z.string().describe('what is in its way; empty when it would be taken'),
+        }),
+      ),
+    }),
+  }),
   inbox: operation({
     method: 'post',
     path: '/api/factoring/inbox',

@@ -45,6 +45,7 @@ export type Waits =
   | 'collections'
   | 'came-back'
   | 'mandates'
+  | 'factor-fault'
 
 interface First {
   moved: readonly Moved[]
@@ -63,6 +64,7 @@ const SUPERVISOR: First = {
     'reviews',
     ...MONEY,
     'payment-files',
+    'factor-fault',
     'came-back',
     'refunds',
     'cheques',
@@ -106,6 +108,7 @@ export const FIRST: Readonly<Record<Role, First>> = {
     waits: [
       'messages',
       'payment-files',
+      'factor-fault',
       'came-back',
       'collections',
       'refunds',

@@ -124,7 +124,7 @@ const MATRIX: [may: Role[], requests: string][] = [
   [
     TREASURY,
     `get /api/factoring/proposal, post /api/factoring/schedules, post /api/factoring/schedules/{id}/take-back,
-    post /api/factoring/answers, post /api/factoring/inbox, post /api/factoring/close/short,
+    post /api/factoring/answers, get /api/factoring/inbox, post /api/factoring/inbox, post /api/factoring/close/short,
     post /api/factoring/close/short/proof, post /api/factoring/close/pass-on, post /api/factoring/close/pass-on/proof,
     post /api/factoring/close/pass-on/{id}/undo,
     post /api/forecast/payments, put /api/forecast/payments/{id}, delete /api/forecast/payments/{id},

@@ -24,10 +24,13 @@ const detail = ref<Detail | null>(null)
 const fetchDetail = (id: number) => call(contract.factoring.schedule, { params: { id } })
 const { trouble: refused, guard } = useGuard()
 
+/** Files of factors that were not taken in. */
+const waiting = ref<{ facility: string; file: string; fault: string }[]>([])
 async function load(): Promise<void> {
   loading.value = true
   try {
     rows.value = (await call(contract.factoring.schedules)).items
+    if (may.value) waiting.value = (await call(contract.factoring.waiting)).items
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)
@@ -49,9 +52,8 @@ async function open(row: ScheduleRow): Promise<void> {
 }
 async function takeAnswers(): Promise<void> {
   await guard(async () => {
-    const { taken, faults } = await call(contract.factoring.inbox)
+    const { taken } = await call(contract.factoring.inbox)
     await load()
-    if (faults.length) throw new Error(`${faults[0]!.file}: ${faults[0]!.fault}`)
     desk.say({ text: taken ? `${plural(taken, 'answer')} taken in.` : 'Nothing new from the factors.' })
   }, '')
 }
@@ -101,6 +103,10 @@ const currencies = computed(() => [...new Set(rows.value.map(r => r.currency))].
     <span class="hint"><kbd>Enter</kbd> what became of each invoice</span>
   </div>
   <p v-if="trouble || refused" class="wrong px-[18px] pb-1" role="alert">{{ trouble || refused }}</p>
+  <p v-for="w in waiting" :key="`${w.facility} ${w.file}`" class="px-[18px] pb-1" data-test="waiting">
+    <span class="text-soft">{{ w.facility }}, {{ w.file }}:</span>
+    <span :class="w.fault ? 'wrong' : ''">{{ w.fault || 'waits to be taken in' }}</span>
+  </p>
   <SheetTable
     :columns="[
       { key: 'number', label: 'Schedule', width: 96 },

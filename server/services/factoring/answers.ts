@@ -12,7 +12,7 @@ import { CsvFault } from '../../../formats/csv'
 import { readAnswerFile } from '../../../formats/factoring'
 import { chunksOf, type Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
-import { command, LedgerRefused, perform, type By, type Idempotency } from '../../ledger/command'
+import { command, LedgerRefused, perform, wouldDecide, type By, type Idempotency } from '../../ledger/command'
 import { loadLinesOf, loadState } from '../../ledger/load'
 import { factorPort } from '../../wiring'
 import { ProblemError } from '../common/problems'
@@ -167,6 +167,21 @@ async function keepEvents(
   )
 }
 
+interface AnswerFile {
+  facility: string
+  name: string
+  csv: string
+}
+
+const hashOf = (csv: string): string => createHash('sha256').update(csv).digest('hex')
+
+/** What its Command is asked. Throws 422 with the lines that cannot be read. */
+const askOf = ({ facility, name, csv }: AnswerFile): z.input<typeof answerCommand.input> => ({
+  ...{ facility, name },
+  hash: hashOf(csv),
+  lines: readLines(csv),
+})
+
 function readLines(csv: string): AnswerLine[] {
   try {
     return readAnswerFile(csv)
@@ -185,19 +200,64 @@ function readLines(csv: string): AnswerLine[] {
 export async function takeFactorAnswer(
   database: Handle,
   actor: Actor,
-  { facility, name, csv }: { facility: string; name: string; csv: string },
+  file: AnswerFile,
   idempotency?: Idempotency,
 ): Promise<{ lines: number; known: boolean }> {
-  const hash = createHash('sha256').update(csv).digest('hex')
-  const { id: facilityId } = await facilityByCode(database, facility)
-  const [there] = await database.select(
-    'SELECT 1 AS x FROM factor_answer WHERE facility_id = :facilityId AND file_hash = :hash',
-    { facilityId, hash },
-  )
-  if (there) return { lines: 0, known: true }
-  const ask = { facility, name, hash, lines: readLines(csv) }
-  const { lines } = await perform(database, actor, answerCommand, ask, idempotency)
+  if (await isKnown(database, file)) return { lines: 0, known: true }
+  const { lines } = await perform(database, actor, answerCommand, askOf(file), idempotency)
   return { lines, known: false }
+}
+
+async function isKnown(db: Handle, { facility, csv }: AnswerFile): Promise<boolean> {
+  const { id: facilityId } = await facilityByCode(db, facility)
+  const [there] = await db.select(
+    'SELECT 1 AS x FROM factor_answer WHERE facility_id = :facilityId AND file_hash = :hash',
+    { facilityId, hash: hashOf(csv) },
+  )
+  return there !== undefined
+}
+
+/** What is in the way of a file; empty when nothing is. Nothing is posted. */
+async function faultOf(db: Handle, actor: Actor, file: AnswerFile): Promise<string> {
+  try {
+    const { decided } = await wouldDecide(db, actor, answerCommand, askOf(file))
+    return decided.ok ? '' : decided.refusals.map(r => r.message).join('; ')
+  } catch (error) {
+    if (error instanceof ProblemError) return error.message
+    throw error
+  }
+}
+
+export interface WaitingAnswer {
+  facility: string
+  file: string
+  /** What is in its way; empty when it would be taken. */
+  fault: string
+}
+
+/** Files that factors left and that were not taken in yet, oldest first. */
+export async function waitingAnswers(db: Handle, actor: Actor): Promise<WaitingAnswer[]> {
+  const port = factorPort()
+  const factors = await db.select<{ id: number; code: string }>(
+    'SELECT id, code FROM factor_facility ORDER BY code',
+  )
+  const waiting: WaitingAnswer[] = []
+  for (const { id: facilityId, code: facility } of factors) {
+    const taken = await db.select<{ name: string }>(
+      'SELECT file_name AS name FROM factor_answer WHERE facility_id = :facilityId',
+      { facilityId },
+    )
+    const names = new Set(taken.map(t => t.name))
+    let heldUpBy = ''
+    for (const name of port.files(facility).filter(n => !names.has(n))) {
+      const file = { facility, name, csv: port.read(facility, name) }
+      if (await isKnown(db, file)) continue
+      const fault = heldUpBy ? `waits for ${heldUpBy}` : await faultOf(db, actor, file)
+      if (fault) heldUpBy ||= name
+      waiting.push({ facility, file: name, fault })
+    }
+  }
+  return waiting
 }
 
 /** Takes in what factors left in their folders, oldest first. One that cannot be taken holds up the later. */

@@ -1,6 +1,7 @@
 import { addDays, addMonths } from '../../../core/calendar'
 import { sendBy } from '../../../core/collections'
 import { int } from '../../db/connection'
+import { waitingAnswers } from '../factoring/answers'
 import { REFUND_GONE, REFUND_SETTLED, REFUND_WAITS } from '../refunds/refunds'
 import { plural, type Ask, type Lines } from './line'
 
@@ -139,6 +140,23 @@ export async function mandates({ database, settings }: Ask): Lines {
       count,
       amount: null,
       to: '/collections/mandates',
+    },
+  ]
+}
+
+/** Files of factors that cannot be taken in: what came after them waits too. */
+export async function factorFaults({ database, actor }: Ask): Lines {
+  const faults = (await waitingAnswers(database, actor)).filter(w => w.fault)
+  const [first] = faults
+  if (!first) return []
+  return [
+    {
+      kind: 'factor-fault',
+      label: `${plural(faults.length, 'file')} of factors cannot be taken in`,
+      why: `${first.facility}, ${first.file}: ${first.fault}`,
+      count: faults.length,
+      amount: null,
+      to: '/factoring',
     },
   ]
 }

@@ -305,6 +305,7 @@ const FINDERS: readonly { kinds: readonly Waits[]; find: (ask: Ask) => Lines }[]
   { kinds: ['collections'], find: payments.collections },
   { kinds: ['came-back'], find: payments.cameBack },
   { kinds: ['mandates'], find: payments.mandates },
+  { kinds: ['factor-fault'], find: payments.factorFaults },
 ]
 
 /** What waits for a person, in the order of its role, each with why and a way in. */

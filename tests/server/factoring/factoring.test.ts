@@ -9,10 +9,11 @@ import type { AnswerLine } from '../../../core/factoring'
 import { writeAnswerFile } from '../../../formats/factoring'
 import { imageHere, keepImage } from '../../../server/image'
 import { verifyLedger } from '../../../server/ledger/verify'
-import { writeSetting } from '../../../server/db/settings'
+import { noFigures } from '../../../core/today'
+import { readSettings, writeSetting } from '../../../server/db/settings'
 import { readAging } from '../../../server/services/aging/aging'
 import { readAgingItems } from '../../../server/services/aging/items'
-import { takeFactorAnswer, takeFactorFiles } from '../../../server/services/factoring/answers'
+import { takeFactorAnswer, takeFactorFiles, waitingAnswers } from '../../../server/services/factoring/answers'
 import { readProposal } from '../../../server/services/factoring/candidates'
 import { scheduleCopies } from '../../../server/services/factoring/copies'
 import {
@@ -27,6 +28,7 @@ import { giveSchedules, offerInvoices, takeBackSchedule } from '../../../server/
 import { listSchedules, readSchedules, scheduleFile } from '../../../server/services/factoring/schedules'
 import { postWriteOff } from '../../../server/services/impairment/writeOff'
 import { ProblemError } from '../../../server/services/common/problems'
+import { whatWaits } from '../../../server/services/today/waits'
 import { customers, documents, TODAY } from '../database'
 import { agrees, books, itemId, line as bankLine, refusal, take } from '../banking/bank'
 import { intents, postIntent } from '../post'
@@ -376,9 +378,22 @@ test('files in its folder are taken once, in order; one that is wrong holds up t
   const first = await takeFactorFiles(books.database, books.actor)
   expect(first).toMatchObject({ taken: 1, faults: [{ file: 'TERN/2.csv' }] })
   expect(first.faults[0]!.fault).toContain('line 2: "16.11.2026" is not a date')
+  const settings = await readSettings(books.database)
+  const todo = async () =>
+    (await whatWaits(books.database, settings, books.actor, Promise.resolve(noFigures()))).map(w => w.why)
+  expect(await waitingAnswers(books.database, books.actor)).toMatchObject([
+    { facility: 'TERN', file: '2.csv', fault: expect.stringContaining('line 2') },
+    { file: '3.csv', fault: 'waits for 2.csv' },
+  ])
+  expect(await todo()).toContainEqual(expect.stringContaining('TERN, 2.csv: line 2'))
+  // A file that can be read, of an invoice that the factor never had: told before anybody tries.
+  put('2.csv', told([{ kind: 'interest', invoice: 'F-9', amount: 100 }], number))
+  expect((await waitingAnswers(books.database, books.actor))[0]!.fault).toMatch('F-9 is not on schedule')
   put('2.csv', told([{ kind: 'interest', invoice: 'F-1', amount: 100 }], number))
   expect(await takeFactorFiles(books.database, books.actor)).toEqual({ taken: 2, faults: [] })
   expect(await takeFactorFiles(books.database, books.actor)).toEqual({ taken: 0, faults: [] })
+  expect(await waitingAnswers(books.database, books.actor)).toEqual([])
+  expect((await todo()).join()).not.toContain('TERN')
 })
 
 test('terms: changed by who saw the last, accounts of each factor its own', async () => {
