@@ -28,7 +28,14 @@ export function nextActions(card: Omit<Card, 'next'>, role: Role): Card['next'] 
       to: `/refunds?customer=${encodeURIComponent(card.number)}`,
     })
   }
-  if (card.overdue > 0 && can(role, 'reminders.run') && !card.pauses.some(p => p.item === null)) {
+  // Whoever it was handed to speaks with the customer now: a reminder of ours would contradict them.
+  if (card.handedOver && can(role, 'reminders.run')) {
+    actions.push({
+      label: 'Look at the handover',
+      why: `${card.handedOver.to} collects it`,
+      to: '/reminders/handovers',
+    })
+  } else if (card.overdue > 0 && can(role, 'reminders.run') && !card.pauses.some(p => p.item === null)) {
     actions.push({
       label: 'Prepare a reminder',
       why: `overdue up to ${card.oldestDaysLate} days`,

@@ -315,6 +315,12 @@ test('the likeliest next actions follow the account and the role', async () => {
   expect(
     labels({ open: 500, overdue: 500, pauses: [{ id: 1, item: null, reason: 'promise', until: TODAY }] }),
   ).toEqual(['Enter a receipt', 'Open the account'])
+  const handedOver = { to: 'Harbour Recovery', on: TODAY }
+  expect(labels({ open: 500, overdue: 500, handedOver })).toEqual([
+    'Look at the handover',
+    'Enter a receipt',
+    'Open the account',
+  ])
 })
 
 test('notes are kept with who and when, newest first', async () => {
