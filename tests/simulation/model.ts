@@ -111,6 +111,26 @@ export class Model {
   readonly owed = new Map<string, number>()
   petty = 0
 
+  /** Asked when all that happened at once is known: what may not have happened, whatever came first. */
+  readonly later: (() => string | undefined)[] = []
+
+  /** What lies with a factor: offered, or taken by it and not come back. */
+  heldBy(itemId: number): ModelOffered | undefined {
+    return [...this.offered.values()].find(
+      o => o.item === itemId && (o.state === 'sent' || o.state === 'accepted'),
+    )
+  }
+
+  /** What the model itself forbids, after all that happened at once. */
+  wrongs(): string[] {
+    const found = this.later.splice(0).flatMap(ask => ask() ?? [])
+    const held = new Map<number, number>()
+    for (const o of this.offered.values())
+      if (o.state === 'sent' || o.state === 'accepted') held.set(o.item, (held.get(o.item) ?? 0) + 1)
+    for (const [item, times] of held) if (times > 1) found.push(`item ${item} lies with ${times} factors`)
+    return found
+  }
+
   take(id: number, amount: number): void {
     const item = this.items.get(id)
     if (!item) throw new Error(`the model knows no item ${id}`)

@@ -392,6 +392,7 @@ async function live(
     const wrong: string[] = []
     try {
       for (const o of outcomes.sort((a, b) => a.order - b.order)) o.apply(model)
+      wrong.push(...model.wrongs())
     } catch (error) {
       wrong.push((error as Error).message)
     }

@@ -14,7 +14,8 @@ export const FACTORS = [
 export function offer(w: World): Act | null {
   const { code, recourse } = w.chance.pick(FACTORS)
   const all = CUSTOMERS.flatMap(c => openItems(w, 'debit', c, 'EUR')).filter(i => i.kind === 'document')
-  const chosen = [...new Set([pick(w, all), pick(w, all)])].filter((i): i is ModelItem => i !== undefined)
+  const held = w.chance.happens(0.25) ? all.filter(i => w.model.heldBy(i.id)) : all
+  const chosen = [...new Set([pick(w, held), pick(w, all)])].filter((i): i is ModelItem => i !== undefined)
   if (!chosen.length) return null
   const ask = { facility: code, currency: 'EUR', itemIds: chosen.map(i => i.id) }
   const actor = anyone(w)

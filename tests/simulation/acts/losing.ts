@@ -8,8 +8,11 @@ export function writeOff(w: World): Act | null {
   const customer = w.chance.pick(CUSTOMERS)
   const own = openItems(w, 'debit', customer)
   const other = w.chance.happens(0.2) ? openItems(w, 'debit', w.chance.pick(CUSTOMERS)) : own
-  const chosen = [...new Set([pick(w, own), pick(w, other)])].filter((i): i is ModelItem => i !== undefined)
+  // What lies with a factor is not ours to give up: tried often.
+  const held = w.chance.happens(0.3) ? own.filter(i => w.model.heldBy(i.id)) : own
+  const chosen = [...new Set([pick(w, held), pick(w, other)])].filter((i): i is ModelItem => i !== undefined)
   if (!chosen.length) return null
+  const heldBefore = chosen.flatMap(i => w.model.heldBy(i.id) ?? [])
   const ask = {
     items: chosen.map(i => ({
       itemId: i.id,
@@ -42,6 +45,10 @@ export function writeOff(w: World): Act | null {
             m.take(item, amount)
             m.losses.set(id, { id, item, amount, recovered: 0, live: true })
           }
+          m.later.push(() => {
+            const still = heldBefore.find(o => m.heldBy(o.item)?.id === o.id)
+            return still && `item ${still.item} was written off while it lay with a factor`
+          })
         },
       }
     },
@@ -50,9 +57,12 @@ export function writeOff(w: World): Act | null {
 
 /** A write-off is taken back; now and then one that is gone, or of which money came back. */
 export function undoWriteOff(w: World): Act | null {
+  const recovered = w.chance.happens(0.3)
   const loss = pick(
     w,
-    [...w.model.losses.values()].filter(l => l.live || w.chance.happens(0.05)),
+    [...w.model.losses.values()].filter(
+      l => (l.live || w.chance.happens(0.05)) && (!recovered || l.recovered),
+    ),
   )
   if (!loss) return null
   const actor = anyone(w)
@@ -82,7 +92,9 @@ export function recover(w: World): Act | null {
   const item = loss && w.model.items.get(loss.item)
   const credit = item && pick(w, openItems(w, 'credit', item.customer, item.currency))
   if (!loss || !credit) return null
-  const amount = amountOf(w, Math.max(1, Math.min(credit.open, loss.amount - loss.recovered)))
+  const left = Math.min(credit.open, loss.amount - loss.recovered)
+  // All of the credit, whether so much was lost or not: tried often.
+  const amount = w.chance.happens(0.3) ? Math.max(1, credit.open) : amountOf(w, Math.max(1, left))
   const ask = { creditItemId: credit.id, parts: [{ writeOffId: loss.id, amount }] }
   const actor = anyone(w)
   return {
