@@ -111,8 +111,8 @@ useKeys([{ key: 'Ctrl+Enter', label: 'Post it', inFields: true, run: () => void 
       { key: 'customer', label: 'Debtor', cut: true },
       { key: 'credit', label: 'Money', width: 108 },
       { key: 'date', label: 'Of', width: 98 },
-      { key: 'factor', label: 'Factor', width: 150 },
-      { key: 'what', label: 'What it is', width: 300 },
+      { key: 'factor', label: 'Factor', width: 150, gives: 1 },
+      { key: 'what', label: 'What it is', cut: true },
       { key: 'open', label: 'Not assigned', num: true, width: 128 },
     ]"
     :rows="rows"
