@@ -54,7 +54,8 @@ export function factorAnswers(w: World): Act | null {
     [...w.model.offered.values()].filter(o => o.state !== 'gone' || w.chance.happens(0.03)),
   )
   if (!offered) return null
-  const kind = w.chance.pick(KINDS[offered.state])
+  const { state: before } = offered
+  const kind = w.chance.pick(KINDS[before])
   const amount = {
     collected: () => amountOf(w, Math.max(1, offered.amount - offered.collected)),
     advance: () => Math.max(1, Math.floor(offered.amount * 0.8)),
@@ -79,21 +80,34 @@ export function factorAnswers(w: World): Act | null {
     told: `factor ${kind} ${JSON.stringify(line)}`,
     run: async db => {
       const { order } = await ordered(w, db, actor, answerCommand, ask)
-      return { order, apply: m => became(m, m.offered.get(offered.id)!, kind, line.amount) }
+      return { order, apply: m => became(m, m.offered.get(offered.id)!, kind, line.amount, before) }
     },
   }
 }
 
-/** What an answer means for the invoice: whether it is open with us. */
-function became(m: Model, o: ModelOffered, kind: AnswerKind, amount: number): void {
+/**
+ * What an answer means for the invoice: whether it is open with us. Answers that post nothing have no order
+ * among those of one moment: `before` is what it was when they began.
+ */
+function became(
+  m: Model,
+  o: ModelOffered,
+  kind: AnswerKind,
+  amount: number,
+  before: ModelOffered['state'],
+): void {
   const leaves = (part: number): void => {
     m.take(o.item, part)
     o.closed += part
   }
   if (kind === 'accepted') {
+    if (before !== 'sent') throw new Error(`${o.number} was accepted though it was ${before}`)
+    // Taken and given back in one moment.
+    if (o.state === 'gone' && o.recourse) return
     o.state = 'accepted'
     if (!o.recourse) leaves(o.amount)
   } else if (kind === 'refused' || kind === 'recourse') {
+    if (o.state === 'gone') throw new Error(`${o.number} came back twice`)
     o.state = 'gone'
     // With recourse what the debtor paid of it stays paid.
     if (!o.recourse) leaves(-o.closed)
