@@ -180,3 +180,28 @@ test('the demo’s people sign in with one click; an address without a page says
   await expect(page).toHaveURL(u => u.pathname === '/')
   await expect(page.locator('[data-test=person]')).toContainText('Eck')
 })
+
+test('F finds in every list, Enter gives the keys back to it, Escape empties what was typed', async ({
+  page,
+}) => {
+  await signIn(page.request, 'supervisor')
+  const lists = ['/accounts', '/receipts', '/banking', '/disputes', '/refunds', '/refunds?part=refunds']
+  const more = ['/refunds?part=cheques', '/impairment', '/impairment?part=written', '/collections/mandates']
+  const last = ['/collections/payments?part=all', '/books/journal', '/books/audit', '/review']
+  for (const path of [...lists, ...more, ...last]) {
+    await page.goto(path)
+    await page.waitForLoadState('networkidle')
+    await page.keyboard.press('f')
+    const field = page.locator('input:focus')
+    await expect(field, path).toHaveAttribute('aria-label', /^(Find|Filter)/)
+    const own = page.getByLabel((await field.getAttribute('aria-label'))!, { exact: true })
+    await page.keyboard.type('no such thing')
+    await page.keyboard.press('Enter')
+    await expect(own, path).not.toBeFocused()
+    await expect(own, path).toHaveValue('no such thing')
+    await page.keyboard.press('f')
+    await page.keyboard.press('Escape')
+    await expect(own, path).toHaveValue('')
+    await expect(own, path).not.toBeFocused()
+  }
+})

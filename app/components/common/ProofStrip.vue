@@ -109,9 +109,9 @@ const off = computed(
       </dl>
       <p v-else-if="lines.length" class="hint">Shown where it is one account that changes.</p>
     </div>
-    <div class="flex w-[172px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
+    <div class="flex w-min min-w-[172px] flex-col justify-center gap-1.5 border-l border-rule px-[18px] py-2">
       <button
-        class="go"
+        class="go whitespace-nowrap"
         data-test="post"
         :disabled="Boolean(off) || busy || !proof?.ok"
         :aria-describedby="off ? 'post-off' : undefined"

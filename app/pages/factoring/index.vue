@@ -15,7 +15,8 @@ const parts = computed<Partial<Record<Part, string>>>(() => {
   return session.can('factoring.run') ? { schedules, offer, close, factors } : { schedules, close, factors }
 })
 const { part } = usePart(ALL, 'schedules')
-const facilities = ref<FacilityRow[]>([])
+/** Null until they are read: a form of terms shown before would be typed into for nobody. */
+const facilities = ref<FacilityRow[] | null>(null)
 const trouble = ref('')
 async function load(): Promise<void> {
   try {
@@ -31,7 +32,7 @@ onMounted(load)
   <PartsHead v-model="part" title="Factoring" :parts="parts" />
   <p v-if="trouble" class="wrong px-[18px]" role="alert">{{ trouble }}</p>
   <ScheduleList v-if="part === 'schedules'" />
-  <OfferSheet v-else-if="part === 'offer'" :facilities="facilities" @made="part = 'schedules'" />
+  <OfferSheet v-else-if="part === 'offer'" :facilities="facilities ?? []" @made="part = 'schedules'" />
   <FactorClose v-else-if="part === 'close'" />
-  <FactorTerms v-else :facilities="facilities" @changed="load" />
+  <FactorTerms v-else-if="facilities" :facilities="facilities" @changed="load" />
 </template>

@@ -214,7 +214,10 @@ function shortOf(facility: Facility, credit: number, invoices: readonly InvoiceR
   return null
 }
 
-/** Money on accounts whose invoices lie with a factor: its own less commission, or paid to us by mistake. */
+/**
+ * Money that came to accounts since their invoices were offered to a factor: its own less commission, or paid
+ * to us by mistake.
+ */
 export async function listToClose(database: Handle) {
   const credits = await database.select<CreditRow>(
     `SELECT DISTINCT i.id, i.number, i.document_date AS date, -o.open AS open, c.id AS customerId,
@@ -222,6 +225,7 @@ export async function listToClose(database: Handle) {
       FROM open_item o JOIN item i ON i.id = o.item_id JOIN customer c ON c.id = i.customer_id
       JOIN factor_item t ON t.customer_id = c.id AND t.live = 1 AND t.state = 'accepted'
       JOIN factor_schedule s ON s.id = t.schedule_id AND s.currency = i.currency
+        AND i.document_date >= s.on_date
       JOIN factor_facility f ON f.id = s.facility_id
       WHERE o.open < 0 AND i.kind IN ('receipt', 'advance') ORDER BY i.document_date, i.id LIMIT 500`,
   )

@@ -347,11 +347,17 @@ test('a short payment of the factor closes three in one step; another amount is 
 test('a debtor pays us what is the factor’s: shown, passed on, owed', async () => {
   const { number } = await offer(['F-1'])
   await answer([{ invoice: 'F-1' }], number)
-  const receipt = await intents.receipt(books.database, {
-    ...{ customer: 'F1', currency: 'EUR', date: TODAY, onAccount: 100_000 },
-    means: [{ means: 'transfer', amount: 100_000, reference: '' }],
-  })
-  const { id } = (await postIntent(books.database, books.actor, receipt)).receipt!
+  const paid = async (date: string): Promise<number> => {
+    const receipt = await intents.receipt(books.database, {
+      ...{ customer: 'F1', currency: 'EUR', date, onAccount: 100_000 },
+      means: [{ means: 'transfer', amount: 100_000, reference: '' }],
+    })
+    return (await postIntent(books.database, books.actor, receipt)).receipt!.id
+  }
+  // What came before the invoice was offered was never the factor's.
+  await paid('2026-11-09')
+  expect((await listToClose(books.database)).items).toEqual([])
+  const id = await paid(TODAY)
   expect((await listToClose(books.database)).items).toMatchObject([{ credit: { id }, passOn: 100_000 }])
   await passOn(books.database, books.actor, { facility: 'TERN', creditItemId: id, amount: 100_000 })
   const { items, passed } = await listToClose(books.database)
