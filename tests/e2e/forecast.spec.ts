@@ -19,7 +19,7 @@ test('on Monday the treasurer sees when the floor is in danger, and why, and tri
   await page.getByRole('link', { name: 'Look at the forecast' }).click()
   const told = page.locator('[data-test=told]')
   await expect(told).toContainText(/at the bank, in 13 weeks about/)
-  await expect(told).toContainText(/the floor of 600,000.00 may be crossed/)
+  await expect(told).toContainText(/the floor of 600,000 may be crossed/)
   // A week opens down to its items, and a payment out to what was planned.
   await page
     .getByRole('button', { name: /^Open items until/ })
