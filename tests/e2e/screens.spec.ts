@@ -205,3 +205,19 @@ test('F finds in every list, Enter gives the keys back to it, Escape empties wha
     await expect(own, path).not.toBeFocused()
   }
 })
+
+test('keys that choose a customer wait for what will be found, however slow', async ({ page }) => {
+  await signIn(page.request, 'cash')
+  await page.goto('/receipts/new')
+  await page.waitForLoadState('networkidle')
+  await page.route(/\/api\/accounts\?/, async route => {
+    await new Promise(resolve => setTimeout(resolve, 700))
+    await route.continue()
+  })
+  await page.locator('[data-test=customer]').focus()
+  // What is shown meanwhile are the customers of before: Enter is not for them.
+  await page.keyboard.type('Kestrel Loch H')
+  await page.keyboard.press('Enter')
+  await expect(page.locator('main')).toContainText('Kestrel Loch Hatchery')
+  await expect(page).toHaveURL(/customer=\d+/)
+})

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
-import { ref, watch } from 'vue'
+import { nextTick, ref } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
 
@@ -10,24 +10,50 @@ const emit = defineEmits<{ pick: [number: string, name: string] }>()
 const query = ref('')
 const found = ref<{ number: string; name: string; country: string; currency: string }[]>([])
 const trouble = ref('')
+/** What was typed is being looked for: the list is still that of before. */
+const looking = ref(true)
 let asked = 0
-watch(
-  query,
-  async q => {
-    const mine = ++asked
-    await new Promise(resolve => setTimeout(resolve, 100))
+
+async function look(words: string): Promise<void> {
+  const mine = ++asked
+  query.value = words
+  looking.value = true
+  await new Promise(resolve => setTimeout(resolve, 100))
+  if (mine !== asked) return
+  try {
+    const { items } = await call(contract.accounts.list, {
+      query: { search: words.trim() || undefined, limit: 12 },
+    })
     if (mine !== asked) return
-    try {
-      const { items } = await call(contract.accounts.list, {
-        query: { search: q.trim() || undefined, limit: 12 },
-      })
-      if (mine === asked) found.value = items
-    } catch (error) {
-      trouble.value = problemText(error)
-    }
-  },
-  { immediate: true },
-)
+    found.value = items
+    trouble.value = ''
+  } catch (error) {
+    if (mine !== asked) return
+    trouble.value = problemText(error)
+  }
+  looking.value = false
+  await release()
+}
+void look('')
+
+const CHOOSING = ['ArrowDown', 'ArrowUp', 'Enter']
+let input: HTMLElement | null = null
+const held: string[] = []
+
+/** Keys that choose are for what will be found, not for what is still shown: they wait for it. */
+function hold(event: KeyboardEvent): void {
+  if (!looking.value || !CHOOSING.includes(event.key)) return
+  event.preventDefault()
+  event.stopImmediatePropagation()
+  input = event.currentTarget as HTMLElement
+  held.push(event.key)
+}
+async function release(): Promise<void> {
+  for (const key of held.splice(0)) {
+    await nextTick()
+    input?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
+  }
+}
 </script>
 
 <template>
@@ -45,7 +71,8 @@ watch(
       aria-label="Customer"
       autocomplete="off"
       data-test="customer"
-      @change="query = $event.target.value"
+      @change="look($event.target.value)"
+      @keydown.capture="hold"
     />
     <ComboboxOptions
       class="absolute z-30 mt-1 max-h-80 w-full overflow-auto border border-strong bg-sheet py-1 shadow-lg"
