@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
-import { nextTick, ref } from 'vue'
+import { ref } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
 
@@ -38,19 +38,31 @@ void look('')
 
 const CHOOSING = ['ArrowDown', 'ArrowUp', 'Enter']
 let input: HTMLElement | null = null
+/** An arrow marks its row in the next frame: an Enter before that would choose nothing. */
+let isMoving = false
 const held: string[] = []
+const frames = (): Promise<void> =>
+  new Promise(resolve => requestAnimationFrame(() => requestAnimationFrame(() => resolve())))
 
 /** Keys that choose are for what will be found, not for what is still shown: they wait for it. */
 function hold(event: KeyboardEvent): void {
-  if (!looking.value || !CHOOSING.includes(event.key)) return
-  event.preventDefault()
-  event.stopImmediatePropagation()
+  if (!CHOOSING.includes(event.key)) return
   input = event.currentTarget as HTMLElement
-  held.push(event.key)
+  if (looking.value || (isMoving && event.isTrusted)) {
+    event.preventDefault()
+    event.stopImmediatePropagation()
+    held.push(event.key)
+  } else if (event.key !== 'Enter' && event.isTrusted) void move()
+}
+async function move(): Promise<void> {
+  isMoving = true
+  await frames()
+  isMoving = false
+  await release()
 }
 async function release(): Promise<void> {
-  for (const key of held.splice(0)) {
-    await nextTick()
+  for (let key = held.shift(); key; key = held.shift()) {
+    await frames()
     input?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
   }
 }
