@@ -28,7 +28,6 @@ test.beforeAll(async () => {
   // What is measured is a server that runs, not one that starts: its first requests are still compiled.
   for (let n = 0; n < 4; n++)
     await Promise.all(people.slice(0, 6).map(p => p.post('/api/receipts', { data: money(1) })))
-  expect((await world.as.auditor.get('/api/health')).status()).toBe(200)
 })
 test.afterAll(async () => {
   for (const person of people) await person.dispose()

@@ -18,8 +18,6 @@ import { openWorld, verify, type World } from './world'
 const SEED = Number(process.env.FUZZ_SEED ?? 20_261_126)
 /** Requests for each operation. */
 const RUNS = Number(process.env.FUZZ_RUNS ?? 24)
-/** Readers are tried for longer by their own tests; here it is how the routes take what they say. */
-const FILES = Math.ceil(RUNS / 2)
 const AT_ONCE = 4
 const MOST_BYTES = 8 * 1024 * 1024
 
@@ -173,7 +171,7 @@ test('every request of the contract, right and wrong', async () => {
   // Mixed by a stride without a common factor, so that what one makes the other uses.
   const mixed = asked.map((_, i) => asked[(i * 7919) % asked.length]!)
   expect(new Set(mixed).size).toBe(asked.length)
-  expect(mixed.length).toBe(tried.length * RUNS)
+  expect(mixed.length).toBeGreaterThan(2000)
   expect(await tryAll(mixed, world.as.administrator)).toEqual([])
   const sum = [...accepted.values()].reduce((a, b) => a + b, 0)
   expect(sum).toBeGreaterThan(mixed.length / 5)
@@ -184,12 +182,12 @@ test('every request of the contract, right and wrong', async () => {
 
 test('every format that is read, damaged in many ways', async () => {
   const kinds: [string, RegExp, number][] = [
-    ['post /api/banking/csv-map', /./, 5 * FILES],
-    ['post /api/receipts/advice', /./, 5 * FILES],
-    ['post /api/banking/statements', /./, 3 * FILES],
-    ['post /api/documents/imports/documents', /csv|text/, FILES],
-    ['post /api/documents/imports/customers', /csv|text/, FILES],
-    ['post /api/rates/import', /csv|text/, FILES],
+    ['post /api/banking/csv-map', /./, 120],
+    ['post /api/receipts/advice', /./, 120],
+    ['post /api/banking/statements', /./, 60],
+    ['post /api/documents/imports/documents', /csv|text/, 30],
+    ['post /api/documents/imports/customers', /csv|text/, 30],
+    ['post /api/rates/import', /csv|text/, 30],
   ]
   const asked = kinds.flatMap(([named, names, runs], i): Asked[] => {
     const operation = operations.find(o => `${o.method} ${o.path}` === named)!
@@ -205,7 +203,7 @@ test('every format that is read, damaged in many ways', async () => {
         headers: { 'content-type': operation.bodyType! },
       }))
   })
-  expect(asked.length).toBeGreaterThan(14 * FILES)
+  expect(asked.length).toBeGreaterThan(300)
   expect(await tryAll(asked, world.as.administrator)).toEqual([])
 })
 

@@ -221,3 +221,22 @@ test('keys that choose a customer wait for what will be found, however slow', as
   await expect(page.locator('main')).toContainText('Kestrel Loch Hatchery')
   await expect(page).toHaveURL(/customer=\d+/)
 })
+
+test('an arrow and Enter in one breath choose the row of the arrow', async ({ page }) => {
+  await signIn(page.request, 'cash')
+  await page.goto('/receipts/new')
+  await page.waitForLoadState('networkidle')
+  for (const [test, words] of [
+    ['customer', 'Kestrel Loch'],
+    ['jump', 'kestrel loch'],
+  ] as const) {
+    await page.locator(`[data-test=${test}]`).focus()
+    await page.keyboard.type(words)
+    const second = page.getByRole('option', { name: /Kestrel Loch/ }).nth(1)
+    const name = (await second.locator('.name').textContent())!
+    await Promise.all([page.keyboard.press('ArrowDown'), page.keyboard.press('Enter')])
+    await expect(second).toBeHidden()
+    await expect(page.locator('main')).toContainText(name)
+  }
+  await expect(page).toHaveURL(/\/accounts\/\d+/)
+})

@@ -2,6 +2,7 @@
 import { Combobox, ComboboxInput, ComboboxOption, ComboboxOptions } from '@headlessui/vue'
 import { ref } from 'vue'
 import { contract } from '~~/contract'
+import { useChoosing } from '~/composables/choosing'
 import { call, problemText } from '~/utils/api'
 
 /** `quiet`: does not take the focus, where the keys of the screen come first. */
@@ -12,6 +13,7 @@ const found = ref<{ number: string; name: string; country: string; currency: str
 const trouble = ref('')
 /** What was typed is being looked for: the list is still that of before. */
 const looking = ref(true)
+const { hold, release } = useChoosing(() => looking.value)
 let asked = 0
 
 async function look(words: string): Promise<void> {
@@ -35,37 +37,6 @@ async function look(words: string): Promise<void> {
   await release()
 }
 void look('')
-
-const CHOOSING = ['ArrowDown', 'ArrowUp', 'Enter']
-let input: HTMLElement | null = null
-/** An arrow marks its row in the next frame: an Enter before that would choose nothing. */
-let isMoving = false
-const held: string[] = []
-const frames = (): Promise<void> =>
-  new Promise(resolve => requestAnimationFrame(() => requestAnimationFrame(() => resolve())))
-
-/** Keys that choose are for what will be found, not for what is still shown: they wait for it. */
-function hold(event: KeyboardEvent): void {
-  if (!CHOOSING.includes(event.key)) return
-  input = event.currentTarget as HTMLElement
-  if (looking.value || (isMoving && event.isTrusted)) {
-    event.preventDefault()
-    event.stopImmediatePropagation()
-    held.push(event.key)
-  } else if (event.key !== 'Enter' && event.isTrusted) void move()
-}
-async function move(): Promise<void> {
-  isMoving = true
-  await frames()
-  isMoving = false
-  await release()
-}
-async function release(): Promise<void> {
-  for (let key = held.shift(); key; key = held.shift()) {
-    await frames()
-    input?.dispatchEvent(new KeyboardEvent('keydown', { key, bubbles: true, cancelable: true }))
-  }
-}
 </script>
 
 <template>

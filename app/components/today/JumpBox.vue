@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { contract } from '~~/contract'
 import type { JumpHit } from '~~/contract/today'
 import type { Ability } from '~~/core/people'
+import { useChoosing } from '~/composables/choosing'
 import { useKeys } from '~/composables/keys'
 import { holdKeys } from '~/composables/typeAhead'
 import { useSession } from '~/stores/session'
@@ -214,6 +215,8 @@ function early(event: KeyboardEvent): void {
   event.stopPropagation()
   letGo = holdKeys()
 }
+/** An arrow marks its row a frame later: an Enter before that would choose nothing. */
+const { hold } = useChoosing(() => false)
 async function go(hit: JumpHit | null): Promise<void> {
   if (!hit) return
   query.value = ''
@@ -229,6 +232,7 @@ useKeys([{ key: '/', label: 'Jump', run: () => input.value?.el.focus() }])
     <div
       class="flex items-center border-b border-strong px-0.5 focus-within:border-accent"
       @keydown.enter.capture="early"
+      @keydown.capture="hold"
     >
       <ComboboxInput
         ref="input"

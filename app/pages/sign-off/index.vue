@@ -33,17 +33,22 @@ async function look(row: WaitingRow | null): Promise<void> {
   chosen.value = row
   saying.value = ''
   refused.value = ''
-  const mine = ++asked
   if (!row) {
+    asked++
     read.value = null
     return
   }
   if (row.customer) void desk.choose(row.customer.number)
+  await readDetail(row.id)
+}
+async function readDetail(id: number): Promise<void> {
+  const mine = ++asked
   try {
-    const found = await call(contract.signOff.detail, { params: { id: row.id } })
+    const found = await call(contract.signOff.detail, { params: { id } })
     if (mine === asked) read.value = found
   } catch (error) {
-    if (mine === asked) refused.value = problemText(error)
+    // What was refused before is told first.
+    if (mine === asked) refused.value ||= problemText(error)
   }
 }
 watch(rows, list => {
@@ -61,8 +66,7 @@ async function act(what: () => Promise<unknown>, said: string): Promise<void> {
   } catch (error) {
     refused.value = problemText(error)
     // What it would do now may have changed.
-    if (chosen.value)
-      read.value = await call(contract.signOff.detail, { params: { id: chosen.value.id } }).catch(() => null)
+    if (chosen.value) await readDetail(chosen.value.id)
   }
 }
 const params = () => ({ id: chosen.value!.id })
