@@ -1,6 +1,17 @@
 import { z } from 'zod'
 import { BRIDGE_PARTS } from '../core/aging'
-import { currency, cursor, flag, isoDate, known, knownState, limit, minor, search } from './common'
+import {
+  currency,
+  cursor,
+  flag,
+  isoDate,
+  known,
+  knownState,
+  limit,
+  minor,
+  search,
+  TABLE_TYPES,
+} from './common'
 import { operation } from './operation'
 
 export const GROUPINGS = ['customer', 'group', 'class', 'controller', 'sales', 'currency', 'country'] as const
@@ -217,6 +228,6 @@ export const aging = {
     query: agingQuery
       .omit({ limit: true, cursor: true })
       .extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
 }

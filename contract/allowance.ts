@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { CASE_KINDS, type CaseKind } from '../core/impairment'
-import { customerRef, id, isoDate, minor } from './common'
+import { customerRef, id, isoDate, minor, TABLE_TYPES } from './common'
 import { operation } from './operation'
 import { proof } from './receipts/forms'
 
@@ -155,7 +155,7 @@ export const allowance = {
     summary: 'Its cells and named cases, for the note to the accounts',
     ability: 'books.read',
     query: query.extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
   proof: operation({
     method: 'post',

@@ -40,6 +40,12 @@ export const fault = z.object({
   line: z.int().optional(),
   column: z.string().optional(),
 })
+/** What a table is taken away as: text, or a workbook. */
+export const TABLE_TYPES = [
+  'text/csv',
+  'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
+] as const
+
 /** RFC 9457. */
 export const problem = z
   .object({

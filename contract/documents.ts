@@ -109,23 +109,24 @@ export const imports = {
   customers: operation({
     method: 'post',
     path: '/api/documents/imports/customers',
-    summary: 'Import customers from CSV. With `Prefer: respond-async` answers 202 with a job',
+    summary: 'Import customers from CSV',
+    job: true,
     ability: 'import',
     ...csv,
   }),
   documents: operation({
     method: 'post',
     path: '/api/documents/imports/documents',
-    summary:
-      'Import invoices, credit notes and debit notes from CSV. With `Prefer: respond-async` answers ' +
-      '202 with a job',
+    summary: 'Import invoices, credit notes and debit notes from CSV',
+    job: true,
     ability: 'import',
     ...csv,
   }),
   orders: operation({
     method: 'post',
     path: '/api/documents/imports/orders',
-    summary: 'Import orders and deliveries from CSV; known ones are changed. With `Prefer` as above',
+    summary: 'Import orders and deliveries from CSV; known ones are changed',
+    job: true,
     ability: 'import',
     ...csv,
   }),

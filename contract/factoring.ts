@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { ANSWER_KINDS, FACTOR_STATES, type AnswerKind, type FactorState } from '../core/factoring/answers'
 import { LEFT_OUT, type LeftOutRule } from '../core/factoring/eligible'
-import { amount, currency, customerRef, id, minor } from './common'
+import { amount, currency, customerRef, id, minor, TABLE_TYPES } from './common'
 import { operation } from './operation'
 import { proof } from './receipts/forms'
 
@@ -246,7 +246,7 @@ export const factoring = {
     ability: 'books.read',
     params,
     query: z.object({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
   copies: operation({
     method: 'get',

@@ -7,7 +7,7 @@ import {
   type PlannedKind,
   type Source,
 } from '../core/forecast'
-import { amount, currency, customerRef, id, isoDate, minor } from './common'
+import { amount, currency, customerRef, id, isoDate, minor, TABLE_TYPES } from './common'
 import { operation } from './operation'
 
 const number = z.string().min(1).max(32)
@@ -224,7 +224,7 @@ export const forecast = {
     summary: 'The same as a file',
     ability: 'books.read',
     query: forecastQuery.extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
   part: operation({
     method: 'get',

@@ -23,6 +23,7 @@ export const watch = {
     ability: null,
     always: true,
     response: health,
+    also: [503],
   }),
   metrics: operation({
     method: 'get',

@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { COMMISSION, WRITE_OFF_REASONS, type Commission, type WriteOffReason } from '../core/impairment'
-import { amount, cursor, customerRef, id, isoDate, limit, minor, search } from './common'
+import { amount, cursor, customerRef, id, isoDate, limit, minor, search, TABLE_TYPES } from './common'
 import { operation } from './operation'
 import { proof } from './receipts/forms'
 
@@ -276,7 +276,7 @@ export const impairment = {
     summary: 'The same as a file',
     ability: 'books.read',
     query: reportQuery.extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
   relief: operation({
     method: 'post',

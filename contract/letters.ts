@@ -12,7 +12,7 @@ const statement = {
     .optional()
     .describe('of a balance carried forward: the last day before it begins; the month before when left out'),
 }
-const sent = z.object({
+export const sent = z.object({
   letter: z.int(),
   message: z.int(),
   recipient: z.string(),

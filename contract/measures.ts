@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { MEASURE_NAMES, PARTS, type Measure, type Part } from '../core/measures'
-import { customerRef, isoDate, minor } from './common'
+import { customerRef, isoDate, minor, TABLE_TYPES } from './common'
 import { operation } from './operation'
 
 const measure = z.enum(MEASURE_NAMES as [Measure, ...Measure[]])
@@ -105,6 +105,6 @@ export const measures = {
     summary: 'Measures as CSV or XLSX: a row a day and group',
     ability: 'read',
     query: measuresQuery.extend({ format: z.enum(['csv', 'xlsx']).default('csv') }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
 }

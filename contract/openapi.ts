@@ -1,17 +1,23 @@
+import { z } from 'zod'
 import { createDocument, type ZodOpenApiPathsObject } from 'zod-openapi'
 import { operations } from './index'
 import { problem } from './common'
 
+const queued = z.object({ job: z.int() }).meta({ id: 'Queued' })
+
 /** The OpenAPI 3.1 document, made from the contract alone. */
-export function openapiDocument(): object {
+export function openapiDocument(): Record<string, unknown> {
   const paths: ZodOpenApiPathsObject = {}
   for (const o of operations) {
     const status = String(o.status ?? 200)
     const content = o.response
       ? { 'application/json': { schema: o.response } }
       : o.responseType
-        ? { [o.responseType]: { schema: { type: 'string' as const } } }
+        ? Object.fromEntries(
+            [o.responseType].flat().map(type => [type, { schema: { type: 'string' as const } }]),
+          )
         : undefined
+    const done = { description: 'Done', ...(content ? { content } : {}) }
     paths[o.path] = {
       ...paths[o.path],
       [o.method]: {
@@ -26,16 +32,28 @@ export function openapiDocument(): object {
           ? { requestBody: { content: { [o.bodyType ?? 'application/json']: { schema: o.body } } } }
           : {}),
         responses: {
-          [status]: { description: 'Done', ...(content ? { content } : {}) },
+          ...Object.fromEntries([status, ...(o.also ?? [])].map(s => [s, done])),
+          ...(o.job
+            ? {
+                '202': {
+                  description: 'Asked with `Prefer: respond-async`: a job does it, told of at `location`',
+                  content: { 'application/json': { schema: queued } },
+                },
+              }
+            : {}),
           '4XX': {
             description: 'Refused: what is wrong and what would be right',
+            content: { 'application/problem+json': { schema: problem } },
+          },
+          '5XX': {
+            description: 'Not now, or a fault of ours: nothing was done',
             content: { 'application/problem+json': { schema: problem } },
           },
         },
       },
     }
   }
-  return createDocument({
+  const document = createDocument({
     openapi: '3.1.0',
     info: {
       title: 'Bilancio',
@@ -48,4 +66,5 @@ export function openapiDocument(): object {
     security: [{ session: [] }],
     paths,
   })
+  return { ...document }
 }

@@ -26,8 +26,12 @@ export interface Operation<
   bodyType?: string
   response?: R
   /** Response media type when it is not JSON. */
-  responseType?: string
+  responseType?: string | readonly string[]
   status?: number
+  /** Statuses beside it that answer the same. */
+  also?: readonly number[]
+  /** Done by a job; with `Prefer: respond-async` (RFC 7240) the answer is 202 and tells where. */
+  job?: true
 }
 
 export function operation<Q extends Shape, B extends Shape, R extends Shape, P extends Shape>(

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { amount, currency, cursor, customerRef, id, isoDate, limit, minor } from './common'
+import { sent } from './letters'
 import { operation } from './operation'
 
 const number = z.string().min(1).max(32)
@@ -96,6 +97,6 @@ export const promises = {
     ability: 'letters.send',
     params: z.object({ id }),
     body: z.object({}),
-    response: z.object({ message: z.int(), recipient: z.string(), channel: z.enum(['email', 'print']) }),
+    response: sent,
   }),
 }

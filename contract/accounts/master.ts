@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { FIELD_NAMES } from '../../core/accounts'
-import { minor } from '../common'
+import { minor, TABLE_TYPES } from '../common'
 import { operation } from '../operation'
 
 /** Values are checked by the one table of fields, so that a file and a screen are told the same. */
@@ -201,6 +201,6 @@ export const masterOperations = {
       search: z.string().max(100).optional(),
       format: z.enum(['csv', 'xlsx']).default('csv'),
     }),
-    responseType: 'text/csv',
+    responseType: TABLE_TYPES,
   }),
 }

@@ -46,9 +46,8 @@ export const bank = {
   take: operation({
     method: 'post',
     path: '/api/banking/statements',
-    summary:
-      'Take a bank statement in: camt.053 (02 to 08), MT940, OFX or CSV as the body. With `Prefer: ' +
-      'respond-async` answers 202 with a job',
+    summary: 'Take a bank statement in: camt.053 (02 to 08), MT940, OFX or CSV as the body',
+    job: true,
     ability: 'receipts.post',
     ...bytes,
     query: z.object({
@@ -101,6 +100,7 @@ export const bank = {
     method: 'post',
     path: '/api/banking/inbox/take',
     summary: 'Take in all files of the bank inbox; one that cannot be taken is set aside, the others go on',
+    job: true,
     ability: 'receipts.post',
     response: statementResult.extend({
       setAside: z.array(z.object({ name: z.string(), reason: z.string() })),

@@ -129,9 +129,9 @@ export const receiptRow = z.object({
     .enum(['tray', 'covered', 'settled', 'partly settled', 'reversed'])
     .describe('where the money is: in the tray, posted and awaited, seen at the bank'),
   restUse: z.string(),
+  text: z.string(),
 })
 export const receiptDetail = receiptRow.extend({
-  text: z.string(),
   meansLines: z.array(
     z.object({
       means: z.string(),

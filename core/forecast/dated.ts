@@ -14,13 +14,22 @@ export interface DatedBand {
   mean: number
 }
 
+/** A day of the balance at the bank, with the chance that it has been below the floor by then. */
+export interface DatedBalance {
+  date: IsoDate
+  p10: number
+  p50: number
+  p90: number
+  below: number
+}
+
 export interface DatedForecast {
   weeks: DatedBand[]
   bySource: { source: Source; weeks: DatedBand[] }[]
   /** Empty unless asked for. */
   days: DatedBand[]
   daysBySource: { source: Source; days: DatedBand[] }[]
-  balance: { date: IsoDate; p10: number; p50: number; p90: number; below: number }[]
+  balance: DatedBalance[]
   /** The first day by which the floor is likelier crossed than the alert, and the chance by the end. */
   crossing: { date: IsoDate; chance: number } | null
 }
@@ -54,3 +63,13 @@ export function dated(
     crossing: first ? { date: fromDayNumber(f.asOf + first.day), chance: f.balance.at(-1)!.below } : null,
   }
 }
+
+/** The balance of a day as a range from a first day; the middle stands for the mean, of which none is kept. */
+export const bandUntil = (from: IsoDate, { date, p10, p50, p90 }: DatedBalance) => ({
+  from,
+  to: date,
+  p10,
+  p50,
+  p90,
+  mean: p50,
+})

@@ -105,6 +105,8 @@ const WORK: {
     const sample = cells
       .slice(0, 5)
       .map(c => Object.fromEntries(Object.entries(c).map(([k, v]) => [k, v.slice(0, SHOWN)])))
+      // No JSON has such a field.
+      .map(({ __proto__: _, ...c }) => c)
     return { header, map: guessMap(header, cells.slice(0, 50)), sample }
   },
 }

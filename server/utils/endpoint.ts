@@ -19,6 +19,7 @@ import { ProblemError } from '../services/common/problems'
 import { scopeOf, type Actor, type Scope } from '../services/people/scope'
 import type { SignedIn } from '../services/people/sessions'
 import { admit } from './admission'
+import { checkAnswer, Queued } from './answer'
 import { boundedBody } from './body'
 import { answerProblem } from './problem'
 import { requireSession } from './session'
@@ -40,17 +41,19 @@ export interface Context<Q, B, P> {
   idempotency: { key: string; request: unknown } | undefined
 }
 
+/** What a handler answers: what the contract says; a file, or nothing, where it says no schema. */
+export type Answer<R> = R extends z.ZodType ? z.output<R> : unknown
+type Answered<R> = Answer<R> | Queued
+type Handler<Q, B, R, P> = (context: Context<Q, B, P>) => Promise<Answered<R>> | Answered<R>
+
 /**
  * A route from its operation: checks rights and request, calls the handler, answers JSON or a problem
- * document.
+ * document. A handler that answers anything but what the operation says does not compile.
  */
-export function endpoint<
-  Q extends z.ZodType,
-  B extends z.ZodType,
-  R extends z.ZodType,
-  P extends z.ZodType,
-  T,
->(operation: Operation<Q, B, R, P>, handler: (context: Context<Q, B, P>) => Promise<T> | T): EventHandler {
+export function endpoint<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(
+  operation: Operation<Q, B, R, P>,
+  handler: Handler<Q, B, R, P>,
+): EventHandler {
   return defineEventHandler(async event => {
     setHeader(event, 'cache-control', 'no-store')
     event.context.route = operation.path
@@ -63,11 +66,11 @@ export function endpoint<
   })
 }
 
-async function answer<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType, T>(
+async function answer<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodType, P extends z.ZodType>(
   event: H3Event,
   operation: Operation<Q, B, R, P>,
-  handler: (context: Context<Q, B, P>) => Promise<T> | T,
-): Promise<T | null> {
+  handler: Handler<Q, B, R, P>,
+): Promise<Answer<R> | { job: number } | null> {
   checkOrigin(event)
   if (changes(operation)) requireRoom()
   const database = db()
@@ -89,6 +92,12 @@ async function answer<Q extends z.ZodType, B extends z.ZodType, R extends z.ZodT
     scope: signedIn ? scopeOf(signedIn.actor) : {},
     idempotency: key ? { key, request: { path: operation.path, params, body } } : undefined,
   } as Context<Q, B, P>)
+  if (result instanceof Queued) {
+    setResponseStatus(event, 202)
+    setHeader(event, 'location', `/api/jobs/${result.job}`)
+    return { job: result.job }
+  }
+  checkAnswer(operation, result)
   if (operation.status === 204) {
     setResponseStatus(event, 204)
     return null

@@ -1,9 +1,15 @@
-import { getHeader, setHeader, setResponseStatus, type EventHandler } from 'h3'
+import { getHeader, type EventHandler } from 'h3'
 import type { z } from 'zod'
 import type { Operation } from '../../contract/operation'
 import { cancelJob, followJob, queueJob, type JobKind } from '../services/jobs/jobs'
 import { ProblemError } from '../services/common/problems'
-import { endpoint, type Context } from './endpoint'
+import { Queued } from './answer'
+import { endpoint, type Answer, type Context } from './endpoint'
+
+/** The answer that a job left in the database, as the operation says it. */
+function answerOf<R extends z.ZodType>({ response }: { response?: R }, kept: unknown): Answer<R> {
+  return response!.parse(kept) as Answer<R>
+}
 
 /**
  * What a route asks for is a job; by default the answer waits for it, with `Prefer: respond-async` (RFC 7240)
@@ -14,15 +20,11 @@ export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.Z
   kind: JobKind,
   ask: (context: Context<Q, B, P>) => { options: object; upload: Buffer },
 ): EventHandler {
-  return endpoint(operation, async context => {
+  return endpoint(operation, async (context): Promise<Answer<R> | Queued> => {
     const { event, database, actor } = context
     const { options, upload } = ask(context)
     const id = await queueJob(database, actor.id, kind, options, upload)
-    if (getHeader(event, 'prefer')?.includes('respond-async')) {
-      setResponseStatus(event, 202)
-      setHeader(event, 'location', `/api/jobs/${id}`)
-      return { job: id }
-    }
+    if (getHeader(event, 'prefer')?.includes('respond-async')) return new Queued(id)
     let gone = false
     event.node.res.once('close', () => {
       gone = !event.node.res.writableEnded
@@ -42,6 +44,6 @@ export function jobRoute<Q extends z.ZodType, B extends z.ZodType, R extends z.Z
         job.detail || 'the import was stopped',
         job.errors,
       )
-    return job.result
+    return answerOf(operation, job.result)
   })
 }

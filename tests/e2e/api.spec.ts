@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { request as requests } from '@playwright/test'
+import { Validator } from '@seriousme/openapi-schema-validator'
 import { operations } from '../../contract'
 import { expect, signIn, test } from './base'
 
@@ -32,6 +33,8 @@ test('health, OpenAPI, and every operation of the contract is served', async ({ 
     paths: Record<string, Record<string, unknown>>
   }
   expect(document.openapi).toBe('3.1.0')
+  // Outside check: the schema of OpenAPI 3.1 by a validator package that is not ours.
+  expect(await new Validator().validate(document)).toEqual({ valid: true })
   for (const o of operations) {
     expect(document.paths[o.path]?.[o.method], `${o.method} ${o.path}`).toBeTruthy()
     const answer = await request.fetch(o.path.replace(/\{\w+\}/g, '999999'), {

@@ -2,6 +2,7 @@ import { spawn, type ChildProcess } from 'node:child_process'
 import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { answersNoted, noteOutput } from './answers'
 
 export interface Application {
   /** Kept when it says that it is ready, or has ended. */
@@ -32,9 +33,13 @@ export async function launchApplication(
   data = mkdtempSync(join(tmpdir(), 'bilancio-e2e-')),
 ): Promise<Application> {
   const port = Number(env.PORT ?? (await (await lib()).freePort()))
+  // It is stopped when the tests end, also when they are killed.
   const child = spawn(
-    process.execPath,
-    ['scripts/start.mjs', ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : [])],
+    'setpriv',
+    [
+      ...['--pdeathsig', 'TERM', process.execPath, 'scripts/start.mjs'],
+      ...(env.BILANCIO_ARGS ? [env.BILANCIO_ARGS] : []),
+    ],
     {
       env: {
         ...process.env,
@@ -42,6 +47,7 @@ export async function launchApplication(
         BILANCIO_DATA: data,
         BILANCIO_CHECK_ROWS: '1',
         PORT: String(port),
+        ...answersNoted(),
         ...env,
       },
       stdio: ['ignore', 'pipe', 'pipe'],
@@ -52,6 +58,7 @@ export async function launchApplication(
   const ready = new Promise<void>(resolve => {
     const hear = (chunk: Buffer) => {
       output += chunk.toString()
+      noteOutput(chunk)
       if (output.includes('Bilancio is ready')) resolve()
     }
     child.stdout.on('data', hear)

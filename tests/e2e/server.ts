@@ -1,4 +1,5 @@
 import { rmSync } from 'node:fs'
+import { noteAnswers, readAnswers } from './answers'
 import { launchApplication, stopApplication } from './application'
 
 /**
@@ -6,6 +7,7 @@ import { launchApplication, stopApplication } from './application'
  * Its years of trade take a while to be posted: what has a world of its own need not wait.
  */
 export default async function setup() {
+  noteAnswers()
   const app = await launchApplication()
   process.env.E2E_URL = app.url
   process.env.E2E_DATA = app.data
@@ -15,5 +17,6 @@ export default async function setup() {
   return async () => {
     await stopApplication(app)
     rmSync(app.data, { recursive: true, force: true })
+    readAnswers()
   }
 }

@@ -10,9 +10,7 @@ export interface PortFault {
 
 /** Why a port cannot be reached, and since when; null while it answers. */
 export async function portFault(database: Handle, port: PortName): Promise<PortFault | null> {
-  const [row] = await database.select<PortFault>('SELECT says, since FROM port_fault WHERE port = :port', {
-    port,
-  })
+  const [row] = await database.find('port_fault', { port }, { columns: ['says', 'since'] })
   return row ?? null
 }
 
@@ -24,13 +22,8 @@ export function portKeeper(database: Handle, port: PortName) {
   let last: string | null | undefined
   return async (says: string | null): Promise<void> => {
     if (says === last) return
-    if (says === null) await database.run('DELETE FROM port_fault WHERE port = :port', { port })
-    else
-      await database.run(
-        `INSERT INTO port_fault (port, says) VALUES (:port, :says)
-          ON DUPLICATE KEY UPDATE says = VALUES(says)`,
-        { port, says: says.slice(0, 300) },
-      )
+    if (says === null) await database.remove('port_fault', { port })
+    else await database.put('port_fault', [{ port, says: says.slice(0, 300) }], ['says'])
     last = says
   }
 }

@@ -29,11 +29,13 @@ const LONGEST = 500
 export const cutText = (text: string, max = LONGEST) =>
   text.length > max ? `${text.slice(0, max - 1)}…` : text
 
-const cutFault = (f: Fault): Fault => ({
-  ...f,
-  path: cutText(f.path, 200),
-  message: cutText(f.message),
-  ...(f.satisfy === undefined ? {} : { satisfy: cutText(f.satisfy) }),
+const cutFault = ({ path, message, satisfy, rule, line, column }: Fault): Fault => ({
+  path: cutText(path, 200),
+  message: cutText(message),
+  ...(rule === undefined ? {} : { rule }),
+  ...(satisfy === undefined ? {} : { satisfy: cutText(satisfy) }),
+  ...(line === undefined ? {} : { line }),
+  ...(column === undefined ? {} : { column }),
 })
 
 export function documentOf(error: ProblemError): Problem {
