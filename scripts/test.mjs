@@ -8,20 +8,35 @@ import { build, checkNode, failed, installPackages, root, say } from './lib/proj
 
 const results = mkdtempSync(join(tmpdir(), 'bilancio-results-'))
 const bin = name => join(root, 'node_modules/.bin', name)
+/** What runs now; an interrupted run takes it along. */
+const running = new Set()
+function started(child) {
+  running.add(child)
+  child.once('exit', () => running.delete(child))
+  return child
+}
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
+  process.once(signal, () => {
+    for (const child of running) child.kill(signal)
+    rmSync(results, { recursive: true, force: true })
+    process.exit(130)
+  })
 let passed = 0
 let failures = 0
 
 function stage(name, command, args, env = {}) {
-  const started = Date.now()
+  const since = Date.now()
   say(`\n== ${name}`)
-  const child = spawn(command, args, {
-    cwd: root,
-    stdio: 'inherit',
-    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env },
-  })
+  const child = started(
+    spawn(command, args, {
+      cwd: root,
+      stdio: 'inherit',
+      env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1', ...env },
+    }),
+  )
   return new Promise(resolve => {
     child.once('exit', code => {
-      say(`== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - started) / 1000)} s`)
+      say(`== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ${Math.round((Date.now() - since) / 1000)} s`)
       resolve(code === 0)
     })
   })
@@ -32,12 +47,14 @@ function stage(name, command, args, env = {}) {
  * the end.
  */
 function check(name, command, args) {
-  const started = Date.now()
-  const child = spawn(command, args, {
-    cwd: root,
-    env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
-    stdio: ['ignore', 'pipe', 'pipe'],
-  })
+  const since = Date.now()
+  const child = started(
+    spawn(command, args, {
+      cwd: root,
+      env: { ...process.env, NUXT_TELEMETRY_DISABLED: '1' },
+      stdio: ['ignore', 'pipe', 'pipe'],
+    }),
+  )
   let output = ''
   child.stdout.on('data', chunk => {
     output += chunk
@@ -49,7 +66,7 @@ function check(name, command, args) {
     child.once('exit', code => {
       say(
         `\n== ${name}\n${output.trim()}\n== ${name}: ${code === 0 ? 'done' : 'FAILED'} in ` +
-          `${Math.round((Date.now() - started) / 1000)} s`,
+          `${Math.round((Date.now() - since) / 1000)} s`,
       )
       if (code === 0) passed++
       else failures++

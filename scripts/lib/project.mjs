@@ -5,7 +5,7 @@ import { createHash } from 'node:crypto'
 import { existsSync, readFileSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { dirname, join, relative, resolve } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { Trouble } from './mariadb.mjs'
+import { endingWithUs, oneAtATime, Trouble } from './mariadb.mjs'
 
 export const root = resolve(dirname(fileURLToPath(import.meta.url)), '../..')
 export const say = text => console.log(text)
@@ -16,13 +16,31 @@ export function checkNode() {
     throw new Trouble(`Node.js ${process.versions.node} is too old: install 20.19 or newer`)
 }
 
-/** `npm ci` when the lock file is not the one installed. */
-export function installPackages() {
+/** Another start of the same checkout waits, and finds it done. */
+function prepare(what) {
+  const checkout = createHash('sha256').update(root).digest('hex').slice(0, 12)
+  const command = [process.execPath, join(root, 'scripts/lib/prepare.mjs'), what]
+  const done = spawnSync(...oneAtATime(checkout, command), { cwd: root, stdio: 'inherit' })
+  if (done.status !== 0) throw new Trouble(`${what} could not be made: see above`)
+}
+
+const mark = join(root, 'node_modules/.bilancio-lock')
+function packagesThere() {
   const lock = createHash('sha256')
     .update(readFileSync(join(root, 'package-lock.json')))
     .digest('hex')
-  const mark = join(root, 'node_modules/.bilancio-lock')
-  if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
+  return { lock, there: existsSync(mark) && readFileSync(mark, 'utf8') === lock }
+}
+
+/** `npm ci` when the lock file is not the one installed. */
+export function installPackages() {
+  if (!packagesThere().there) prepare('packages')
+}
+
+/** What `prepare packages` does. */
+export function installPackagesNow() {
+  const { lock, there } = packagesThere()
+  if (there) return
   say('Installing packages (npm ci)')
   const done = spawnSync('npm', ['ci', '--no-audit', '--no-fund'], {
     cwd: root,
@@ -41,11 +59,8 @@ function filesBelow(path) {
     : [path]
 }
 
-/**
- * Builds unless these very sources were built before; answers the folder of the build. Each state of the
- * sources has a folder of its own, so that a build for the tests leaves a running application alone.
- */
-export function build() {
+/** The folder of the build of these very sources, made or not. */
+function folderOfBuild() {
   const sources = [
     'app',
     'contract',
@@ -62,11 +77,33 @@ export function build() {
   const hash = createHash('sha256')
   for (const file of sources.flatMap(filesBelow))
     hash.update(relative(root, file)).update('\0').update(readFileSync(file))
-  const builds = join(root, '.output')
-  const folder = join(builds, hash.digest('hex').slice(0, 16))
-  if (existsSync(join(folder, 'nitro.json'))) return folder
+  return join(BUILDS, hash.digest('hex').slice(0, 16))
+}
+
+const BUILDS = join(root, '.output')
+const isBuilt = folder => existsSync(join(folder, 'nitro.json'))
+
+/**
+ * Builds unless these very sources were built before; answers the folder of the build. Each state of the
+ * sources has a folder of its own, so that a build for the tests leaves a running application alone.
+ */
+export function build() {
+  const folder = folderOfBuild()
+  if (!isBuilt(folder)) prepare('build')
+  return folder
+}
+
+/** What `prepare build` does. */
+export function buildNow() {
+  const folder = folderOfBuild()
+  if (isBuilt(folder)) return
   say('Building, about half a minute')
-  const done = spawnSync(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+  const [program, ...args] = endingWithUs([
+    process.execPath,
+    join(root, 'node_modules/nuxt/bin/nuxt.mjs'),
+    'build',
+  ])
+  const done = spawnSync(program, args, {
     cwd: root,
     encoding: 'utf8',
     maxBuffer: 64 * 1024 * 1024,
@@ -77,12 +114,11 @@ export function build() {
     throw new Trouble(`the build failed:\n${(done.stdout + done.stderr).split('\n').slice(-30).join('\n')}`)
   }
   // The last few are kept: one of them may be running.
-  const old = readdirSync(builds)
-    .map(name => join(builds, name))
+  const old = readdirSync(BUILDS)
+    .map(name => join(BUILDS, name))
     .sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs)
     .slice(4)
   for (const path of old) rmSync(path, { recursive: true, force: true })
-  return folder
 }
 
 /** Runs a TypeScript file of ours; answers its exit code. */

@@ -4,15 +4,12 @@ import { mkdtempSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Handle } from '../../server/db/handle'
-import { addDays, daysBetween } from '../../core/calendar'
 import { openDatabase, type Isolation } from '../../server/db/connection'
-import { takeRates } from '../../server/services/rates/rates'
-import { simulatedRates } from '../../simulators/rates'
-import { migrate } from '../../server/db/migrate'
-import { seedBasics } from '../../server/db/seed'
-import { writeSetting } from '../../server/db/settings'
 import { importCustomers, importDocuments } from '../../server/services/documents/imports'
 import type { Actor } from '../../server/services/people/scope'
+import { CREATED, TEMPLATE, urlOf } from './places'
+
+export { TODAY } from './places'
 
 export interface Books {
   database: Handle
@@ -21,18 +18,6 @@ export interface Books {
   actor: Actor
   close: () => Promise<void>
 }
-export const TODAY = '2026-11-16'
-
-/** Rates of some currencies around the year of the tests. */
-const QUOTED = { ...simulatedRates, currencies: ['GBP', 'NOK', 'USD', 'JPY', 'KWD'] }
-const FIRST = '2026-05-01'
-const RATE_DAYS = Array.from({ length: daysBetween(FIRST, '2026-12-31') }, (_, i) => addDays(FIRST, i))
-
-/** Where the databases of the tests are, and their owner. */
-const urlOf = (name: string): string => process.env.TEST_DATABASE_URL!.replace(/\/bilancio$/, `/${name}`)
-
-const CREATED = 'CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci'
-
 /** A client program of the database, as the owner of the tests' databases. */
 function client(program: string, args: string[], input = ''): string {
   const { hostname, port, username, password } = new URL(process.env.TEST_DATABASE_URL!)
@@ -44,40 +29,11 @@ function client(program: string, args: string[], input = ''): string {
   })
 }
 
-const TEMPLATE = 'template_books'
-/** Longest wait for another worker that makes the template. */
-const TEMPLATE_SECONDS = 60
-
-/** Migrated once for all suites: whoever comes first makes it, the others wait for it. */
-async function makeTemplate(admin: Handle): Promise<void> {
-  await admin.select(`SELECT GET_LOCK('${TEMPLATE}', ${TEMPLATE_SECONDS})`)
-  try {
-    const there = await admin.select('SELECT 1 FROM information_schema.schemata WHERE schema_name = :name', {
-      name: TEMPLATE,
-    })
-    if (there.length) return
-    await admin.run(`CREATE DATABASE ${TEMPLATE} ${CREATED}`)
-    const database = openDatabase(urlOf(TEMPLATE), 1)
-    await migrate(database)
-    await seedBasics(database)
-    await database.run(`INSERT INTO person (email, name, role, password_hash)
-      VALUES ('s@example.org', 'Sam Over', 'supervisor', 'x')`)
-    await writeSetting(database, 1, 'clock', TODAY)
-    await takeRates(database, 'EUR', QUOTED, RATE_DAYS)
-    await database.close()
-  } finally {
-    await admin.select(`SELECT RELEASE_LOCK('${TEMPLATE}')`)
-  }
-}
-
 let copied: string | undefined
 
 /** The template as statements, read once for each suite: thirty migrations for every test took the time. */
-async function template(admin: Handle): Promise<string> {
-  if (copied === undefined) {
-    await makeTemplate(admin)
-    copied = client('mariadb-dump', ['--routines', '--skip-comments', TEMPLATE])
-  }
+function template(): string {
+  copied ??= client('mariadb-dump', ['--routines', '--skip-comments', TEMPLATE])
   return copied
 }
 
@@ -87,7 +43,7 @@ export async function freshBooks(isolation: Isolation = 'READ COMMITTED'): Promi
   process.env.BILANCIO_DATA ||= mkdtempSync(join(tmpdir(), 'bilancio-data-'))
   const name = `t_${randomUUID().replace(/-/g, '')}`
   const admin = openDatabase(process.env.TEST_DATABASE_URL!, 1)
-  const statements = await template(admin)
+  const statements = template()
   await admin.run(`CREATE DATABASE ${name} ${CREATED}`)
   client('mariadb', [name], statements)
   const url = urlOf(name)
