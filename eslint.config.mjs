@@ -113,6 +113,19 @@ export default ts.config(
     ['server/db', 'server/ledger', 'server/services', 'server/api', 'app', 'demo'],
     FRAMEWORK,
   ),
+  {
+    // One tool shows what the server answers: app/utils/fill.
+    files: ['app/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...[
+          'AssignmentExpression[left.property.name="value"] AwaitExpression',
+          'CallExpression[callee.property.name="then"] AssignmentExpression[left.property.name="value"] > *.right:not(Literal, LogicalExpression)',
+        ].map(selector => ({ selector, message: 'fill() shows an answer, so that no late one overwrites' })),
+      ],
+    },
+  },
   floor(['app/**'], ['server', 'simulators', 'demo', 'scripts'], ['sequelize']),
   { files: ['tests/**'], rules: { 'no-empty-pattern': 'off' } },
 )

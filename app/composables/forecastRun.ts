@@ -1,6 +1,7 @@
 import { onScopeDispose, ref } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /** Progress is asked for so often, and told only of what takes longer. */
 const ASK_MS = 400
@@ -19,7 +20,7 @@ export function useForecastRun() {
 
   async function askShare(run: string): Promise<void> {
     try {
-      share.value = (await call(contract.forecast.progress, { params: { run } })).share
+      await fill(share, async () => (await call(contract.forecast.progress, { params: { run } })).share)
     } catch (error) {
       trouble.value = problemText(error)
     }

@@ -8,6 +8,11 @@ const isEnded = (job: Job) => ['done', 'failed', 'cancelled'].includes(job.state
 /** Follows a job by its events until it ends; `job` is its latest state. */
 export function useJob() {
   const job = ref<Job | null>(null)
+  async function lastState(id: number): Promise<Job> {
+    const last = await call(contract.imports.job, { params: { id } })
+    job.value = last
+    return last
+  }
   function follow(id: number): Promise<Job> {
     return new Promise((resolve, reject) => {
       const events = new EventSource(`/api/jobs/${id}/events`)
@@ -21,9 +26,8 @@ export function useJob() {
       events.onerror = () => {
         events.close()
         // The stream ends with the job: its last state can always be asked for.
-        call(contract.imports.job, { params: { id } }).then(j => {
-          job.value = j
-          if (isEnded(j)) resolve(j)
+        void lastState(id).then(last => {
+          if (isEnded(last)) resolve(last)
           else setTimeout(() => follow(id).then(resolve, reject), 500)
         }, reject)
       }

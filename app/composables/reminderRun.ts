@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { plural } from '~/utils/format'
+import { fill, settle } from '~/utils/fill'
 
 /** A reminder run on screen: read, followed while a job is at work on it, changed, confirmed. */
 export function useReminderRun(id: Ref<number>) {
@@ -23,8 +24,8 @@ export function useReminderRun(id: Ref<number>) {
 
   async function load(): Promise<void> {
     try {
-      run.value = await call(contract.reminders.run, { params: { id: id.value } })
-      if (run.value.job !== null) void followJob(run.value.job)
+      await fill(run, () => call(contract.reminders.run, { params: { id: id.value } }))
+      if (run.value?.job) void followJob(run.value.job)
     } catch (error) {
       complain(error)
     }
@@ -81,10 +82,12 @@ export function useReminderRun(id: Ref<number>) {
     if (!open.value || busy.value || !run.value?.totals.notices) return
     busy.value = true
     try {
-      run.value = await call(contract.reminders.confirm, {
-        params: { id: id.value },
-        body: { version: run.value.version },
-      })
+      await settle(run, () =>
+        call(contract.reminders.confirm, {
+          params: { id: id.value },
+          body: { version: run.value!.version },
+        }),
+      )
       trouble.value = ''
       if (run.value.job !== null) await followJob(run.value.job)
       if (run.value.state === 'confirmed')

@@ -7,6 +7,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 const desk = useDesk()
 const session = useSession()
@@ -16,8 +17,8 @@ const trouble = ref('')
 const at = ref(0)
 onMounted(async () => {
   try {
-    day.value = await call(contract.today.today)
-    history.value = await call(contract.today.history)
+    await fill(day, () => call(contract.today.today))
+    await fill(history, () => call(contract.today.history))
   } catch (error) {
     trouble.value = problemText(error)
   }

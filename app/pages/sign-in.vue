@@ -3,6 +3,7 @@ import { ref } from 'vue'
 import { useSession } from '~/stores/session'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 definePageMeta({ layout: false })
 const session = useSession()
@@ -39,14 +40,9 @@ async function choose(): Promise<void> {
 const demo = ref<Demo | null>(null)
 type Demo = Awaited<ReturnType<typeof readDemo>>
 const readDemo = () => call(contract.people.demo)
-void readDemo().then(
-  answer => {
-    demo.value = answer
-  },
-  error => {
-    trouble.value = problemText(error)
-  },
-)
+void fill(demo, readDemo).catch(error => {
+  trouble.value = problemText(error)
+})
 function enterAs(who: string): Promise<void> {
   email.value = who
   password.value = demo.value?.password ?? ''

@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import type { BankLineDetail, LineAction } from '~~/contract/banking/lines'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** The line is money that was posted before and is awaited from the bank. */
 const props = defineProps<{
@@ -24,8 +25,9 @@ const keyOf = (c: Covered) => `${c.kind} ${c.id}`
 
 async function read(): Promise<void> {
   if (!props.line) return
+  const { currency } = props.line
   try {
-    covered.value = (await readCovered(props.line.currency)).items
+    await fill(covered, async () => (await readCovered(currency)).items)
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)

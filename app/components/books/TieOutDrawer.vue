@@ -7,6 +7,7 @@ import { useFocusBack } from '~/composables/focus'
 import { useDesk } from '~/stores/desk'
 import { call, problemText } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** The tie-out: open items beside the control account, by currency and in base. */
 const desk = useDesk()
@@ -20,7 +21,7 @@ watch(
     trouble.value = ''
     if (!asOf) return
     try {
-      answer.value = await call(contract.books.tieOut, { query: { asOf } })
+      await fill(answer, () => call(contract.books.tieOut, { query: { asOf } }))
     } catch (error) {
       trouble.value = problemText(error)
     }

@@ -6,6 +6,7 @@ import type { Attachment } from '~~/contract/attachments'
 import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill, put } from '~/utils/fill'
 
 /** The scan of what was signed: one of the files on the account, or a new one that is put there. */
 const props = defineProps<{ customer: string; of: string }>()
@@ -16,14 +17,19 @@ watchDebounced(
   () => props.customer,
   async number => {
     files.value = []
-    if (!number) return
     // An account that is not there (yet) is told of when the mandate is saved.
-    const found = await call(contract.attachments.list, { params: { number } }).catch(() => null)
-    if (number === props.customer) files.value = found?.items ?? []
+    await fill(files, async () =>
+      number
+        ? call(contract.attachments.list, { params: { number } }).then(
+            found => found.items,
+            () => [],
+          )
+        : [],
+    )
   },
   { debounce: 300, immediate: true },
 )
-async function put(event: Event): Promise<void> {
+async function lay(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const file = input.files?.[0]
   if (!file) return
@@ -33,7 +39,7 @@ async function put(event: Event): Promise<void> {
       query: { name: file.name, text: `Mandate ${props.of}`.trim() },
       body: file,
     })) as Attachment
-    files.value = [kept, ...files.value]
+    put(files, own => [kept, ...own])
     chosen.value = kept.id
   }, `${file.name} lies on the account now.`)
   input.value = ''
@@ -53,7 +59,7 @@ async function put(event: Event): Promise<void> {
         accept=".pdf,.png,.jpg,.jpeg,.eml"
         class="sr-only"
         aria-label="A scan from this machine"
-        @change="put"
+        @change="lay"
     /></label>
     <span v-if="trouble" class="wrong" role="alert">{{ trouble }}</span></span
   >

@@ -17,6 +17,7 @@ watch(
   async of => {
     try {
       const answer = await call(contract.disputes.sums, { query: { by: of } })
+      if (of !== by.value) return
       rows.value = answer.items
       base.value = answer.base
     } catch (error) {

@@ -5,6 +5,7 @@ import type { ExposureAnswer, ExposureMakeUp } from '~~/contract/exposure'
 import { useDesk } from '~/stores/desk'
 import { call, problemText } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** The parts of an exposure, adding up to it, each opening into what it is made of; the group's beside. */
 const props = defineProps<{ exposure: ExposureAnswer }>()
@@ -45,7 +46,7 @@ async function open(part: Part): Promise<void> {
   made.value = null
   if (!opened.value) return
   try {
-    made.value = await call(contract.exposure.makeUp, { params: { number }, query: { part } })
+    await fill(made, () => call(contract.exposure.makeUp, { params: { number }, query: { part } }))
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)

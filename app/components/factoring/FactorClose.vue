@@ -8,6 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
+import { newest } from '~/utils/fill'
 
 /** Money on accounts whose invoices lie with a factor: its own less commission, or paid to us by mistake. */
 type Row = Awaited<ReturnType<typeof read>>['items'][number]
@@ -23,10 +24,13 @@ const current = ref<Row | null>(null)
 const busy = ref(false)
 let key = crypto.randomUUID()
 
+const asking = newest()
 async function load(): Promise<void> {
+  const isNewest = asking()
   loading.value = true
   try {
     const found = await read()
+    if (!isNewest()) return
     rows.value = found.items
     passed.value = found.passed
     if (!rows.value.length) current.value = null

@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Schedules, the newest first: what became of each, and what the money cost in a year. */
 const desk = useDesk()
@@ -29,8 +30,8 @@ const waiting = ref<{ facility: string; file: string; fault: string }[]>([])
 async function load(): Promise<void> {
   loading.value = true
   try {
-    rows.value = (await call(contract.factoring.schedules)).items
-    if (may.value) waiting.value = (await call(contract.factoring.waiting)).items
+    await fill(rows, async () => (await call(contract.factoring.schedules)).items)
+    if (may.value) await fill(waiting, async () => (await call(contract.factoring.waiting)).items)
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)
@@ -45,7 +46,7 @@ async function open(row: ScheduleRow): Promise<void> {
   detail.value = null
   if (opened.value === null) return
   try {
-    detail.value = await fetchDetail(row.id)
+    await fill(detail, () => fetchDetail(row.id))
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -3,6 +3,7 @@ import { onMounted, ref } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
 import { proseText, shortDay } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** What one customer is expected to pay, item by item, and why. */
 const props = defineProps<{
@@ -16,7 +17,7 @@ const expected = ref<Expected | null>(null)
 const trouble = ref('')
 onMounted(async () => {
   try {
-    expected.value = await read()
+    await fill(expected, () => read())
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -3,6 +3,7 @@ import { computed, onMounted, ref } from 'vue'
 import { contract } from '~~/contract'
 import { call, problemText } from '~/utils/api'
 import { dateText, shortDay, wholeText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Forecasts of past month ends beside what really came, and beside plain rules. Nothing is hidden. */
 type Test = Awaited<ReturnType<typeof read>>
@@ -11,7 +12,7 @@ const test = ref<Test | null>(null)
 const trouble = ref('')
 onMounted(async () => {
   try {
-    test.value = await read()
+    await fill(test, () => read())
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -8,6 +8,7 @@ import { useKeys } from '~/composables/keys'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Payments out that are planned, once or by a rule: entered here, or from a CSV file. */
 const emit = defineEmits<{ changed: [] }>()
@@ -38,7 +39,7 @@ const currencies = computed(() => [...new Set([session.base, ...(session.setting
 async function load(): Promise<void> {
   loading.value = true
   try {
-    rows.value = (await call(contract.forecast.planned)).items
+    await fill(rows, async () => (await call(contract.forecast.planned)).items)
     if (!rows.value.length) current.value = null
     trouble.value = ''
   } catch (error) {

@@ -6,6 +6,7 @@ import { SOURCES, type Source } from '~~/core/forecast'
 import { useKeys } from '~/composables/keys'
 import { call, problemText } from '~/utils/api'
 import { amountText, plural, shortDay, wholeText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Sources by weeks or by days: each figure opens down to the documents it is made of. */
 const props = defineProps<{
@@ -57,7 +58,7 @@ async function open(source: Source, place: number): Promise<void> {
   opened.value = { source, place }
   part.value = null
   try {
-    part.value = await fetchPart(source, place)
+    await fill(part, () => fetchPart(source, place))
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)

@@ -7,6 +7,7 @@ import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Allowances that were posted; the last may be taken back. */
 const emit = defineEmits<{ changed: [] }>()
@@ -18,7 +19,7 @@ const undoing = ref<AllowanceRunRow | null>(null)
 
 async function load(): Promise<void> {
   try {
-    rows.value = (await call(contract.allowance.runs)).items
+    await fill(rows, async () => (await call(contract.allowance.runs)).items)
   } catch (error) {
     trouble.value = problemText(error)
   }

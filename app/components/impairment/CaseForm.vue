@@ -6,6 +6,7 @@ import { CASE_KINDS, type CaseKind } from '~~/core/impairment/reasons'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** A customer, or one of its claims, that is judged by name; those that may have to be are offered. */
 const emit = defineEmits<{ done: [name: string]; cancel: [] }>()
@@ -24,7 +25,7 @@ const isWhole = computed(() => ask.item === null)
 
 onMounted(async () => {
   try {
-    suggestions.value = (await call(contract.allowance.cases)).suggestions
+    await fill(suggestions, async () => (await call(contract.allowance.cases)).suggestions)
   } catch (error) {
     trouble.value = problemText(error)
   }

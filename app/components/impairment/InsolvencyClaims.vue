@@ -7,6 +7,7 @@ import { useKeys } from '~/composables/keys'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Claims filed in insolvencies: what is expected of each, and what came of it. */
 const session = useSession()
@@ -27,7 +28,7 @@ const ask = reactive(blank())
 
 async function load(): Promise<void> {
   try {
-    rows.value = (await call(contract.impairment.claims)).items
+    await fill(rows, async () => (await call(contract.impairment.claims)).items)
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -5,6 +5,7 @@ import { useKeys, type Key } from '~/composables/keys'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /**
  * What goes out from every list with two keys: a statement to the customer of the Card, a copy of the item
@@ -27,7 +28,7 @@ watch(what, async now => {
   words.value = ''
   due.value = ''
   try {
-    people.value = (await call(contract.messages.people)).items
+    await fill(people, async () => (await call(contract.messages.people)).items)
     if (!people.value.some(p => p.email === to.value)) to.value = people.value[0]?.email ?? ''
   } catch (error) {
     trouble.value = problemText(error)

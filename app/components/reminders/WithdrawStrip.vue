@@ -5,6 +5,7 @@ import type { Run, RunNotice } from '~~/contract/reminders'
 import type { Proof } from '~~/contract/receipts'
 import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /** Takes back a run or one notice of it: a reason, whether the customers are told, and the Proof. */
 const props = defineProps<{ run: Run; notice: RunNotice | null }>()
@@ -20,10 +21,12 @@ watch(
   keys,
   async () => {
     try {
-      proof.value = await call(contract.reminders.withdrawProof, {
-        params: { id: props.run.id },
-        body: { keys: keys.value, reason: '-' },
-      })
+      await fill(proof, () =>
+        call(contract.reminders.withdrawProof, {
+          params: { id: props.run.id },
+          body: { keys: keys.value, reason: '-' },
+        }),
+      )
     } catch (error) {
       complain(error)
     }

@@ -5,13 +5,14 @@ import type { BankAccount } from '~~/contract/banking/lines'
 import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 const session = useSession()
 const { trouble, guard, complain } = useGuard()
 const may = computed(() => session.can('policy.edit'))
 const banks = ref<BankAccount[]>([])
 const readBanks = async () => {
-  banks.value = (await call(contract.banking.accounts)).items
+  await fill(banks, async () => (await call(contract.banking.accounts)).items)
 }
 void readBanks().catch(complain)
 const bankForm = reactive({ name: '', iban: '', currency: session.settings!.base, account: '' })

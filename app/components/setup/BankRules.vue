@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
+import { fill, settle } from '~/utils/fill'
 
 const session = useSession()
 const { trouble, guard, complain } = useGuard()
@@ -12,13 +13,13 @@ type Rules = Awaited<ReturnType<typeof readRules>>
 const readRules = () => call(contract.banking.rules)
 const rules = ref<Rules>({ rules: [], payers: [] })
 const read = async () => {
-  rules.value = await readRules()
+  await fill(rules, () => readRules())
 }
 void read().catch(complain)
 const ruleForm = reactive({ words: '', account: '', moneyIn: false })
 const addRule = () =>
   guard(async () => {
-    rules.value = await call(contract.banking.addRule, { body: ruleForm })
+    await settle(rules, () => call(contract.banking.addRule, { body: ruleForm }))
     ruleForm.words = ''
   }, 'Rule added.')
 const dropRule = (id: number) =>

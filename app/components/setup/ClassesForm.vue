@@ -7,6 +7,7 @@ import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { plural } from '~/utils/format'
+import { fill, put } from '~/utils/fill'
 
 /** Each class with what its customers inherit. */
 const session = useSession()
@@ -16,17 +17,17 @@ const classes = ref<ClassRow[]>([])
 const policies = ref<{ code: string; name: string }[]>([])
 const fresh = ref('')
 const read = async () => {
-  classes.value = (await call(contract.accounts.classes)).items
+  await fill(classes, async () => (await call(contract.accounts.classes)).items)
 }
 void read().catch(complain)
-void call(contract.reminders.policies).then(p => {
-  policies.value = p.items
-}, complain)
+void fill(policies, async () => (await call(contract.reminders.policies)).items).catch(complain)
 const save = (row: ClassRow) =>
   guard(async () => {
     const { code, customers: _, waiting: __, ...body } = row
     const { items, waiting } = await call(contract.accounts.changeClass, { params: { code }, body })
-    classes.value = items
+    // What is typed into the other classes meanwhile stays.
+    const saved = items.find(c => c.code === code)!
+    put(classes, all => all.map(c => (c.code === code ? saved : c)))
     await session.readSettings()
     if (waiting) trouble.value = 'Saved; the limit waits for a second person under Sign-off.'
   }, `${row.name} saved.`)
@@ -36,7 +37,8 @@ const add = () =>
       ...{ code: fresh.value.toLowerCase(), name: fresh.value, terms: 'net 30', method: 'transfer' },
       ...{ policy: 'standard', riskClass: '', statementCycle: 'none', refunds: 'yes', keepOnItem: false },
     }
-    classes.value = (await call(contract.accounts.createClass, { body })).items
+    const { items } = await call(contract.accounts.createClass, { body })
+    put(classes, all => items.map(c => all.find(own => own.code === c.code) ?? c))
     await session.readSettings()
     fresh.value = ''
   }, 'Class added.')

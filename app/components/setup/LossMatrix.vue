@@ -7,6 +7,7 @@ import { contract } from '~~/contract'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Rates of loss by age band and risk class, and what the past of this ledger proposes for them. */
 const props = defineProps<{ policy: AllowancePolicy; may: boolean }>()
@@ -55,7 +56,7 @@ const proposed = ref<Proposed | null>(null)
 const trouble = ref('')
 async function propose(): Promise<void> {
   try {
-    proposed.value = await fetchRates()
+    await fill(proposed, () => fetchRates())
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)

@@ -5,20 +5,19 @@ import { ROLES } from '~~/core/people'
 import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 const { trouble, guard, complain } = useGuard()
 type People = Awaited<ReturnType<typeof readPeople>>['items']
 const readPeople = () => call(contract.people.list)
 const people = ref<People>([])
-void readPeople().then(p => {
-  people.value = p.items
-}, complain)
+void fill(people, async () => (await readPeople()).items).catch(complain)
 const person = reactive({ name: '', email: '', role: 'controller' as (typeof ROLES)[number], password: '' })
 const addPerson = () =>
   guard(async () => {
     await call(contract.people.add, { body: person })
     Object.assign(person, { name: '', email: '', password: '' })
-    people.value = (await readPeople()).items
+    await fill(people, async () => (await readPeople()).items)
   }, 'Person added.')
 const session = useSession()
 const isOwn = (email: string) => session.session?.person.email === email
@@ -39,7 +38,7 @@ const changePerson = (id: number, body: Change, said = 'Saved.') =>
   guard(async () => {
     await call(contract.people.change, { params: { id }, body })
     Object.assign(giving, { id: 0, password: '' })
-    people.value = (await readPeople()).items
+    await fill(people, async () => (await readPeople()).items)
   }, said)
 </script>
 

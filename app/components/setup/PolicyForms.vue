@@ -6,6 +6,7 @@ import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { newest } from '~/utils/fill'
 
 /** Reminder policies: their levels, interest and texts, from a day on. */
 const session = useSession()
@@ -19,9 +20,12 @@ const validFrom = ref(session.today)
 const isNew = ref(false)
 const newCode = ref('')
 
+const asking = newest()
 async function load(code = chosen.value): Promise<void> {
+  const isNewest = asking()
   try {
     const answer = await call(contract.reminders.policies)
+    if (!isNewest()) return
     policies.value = answer.items
     coming.value = answer.coming
     isNew.value = false

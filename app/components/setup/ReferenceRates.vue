@@ -5,6 +5,7 @@ import { useGuard } from '~/composables/guard'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Reference rates of late interest, from a day on; what is missing is never made up. */
 const session = useSession()
@@ -14,7 +15,7 @@ const rates = ref<{ code: string; from: string; percent: string; source: string 
 const form = reactive({ code: 'ECB', from: session.today, percent: '', source: '' })
 async function load(): Promise<void> {
   try {
-    rates.value = (await call(contract.reminders.rates)).items
+    await fill(rates, async () => (await call(contract.reminders.rates)).items)
   } catch (error) {
     complain(error)
   }

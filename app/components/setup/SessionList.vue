@@ -6,11 +6,12 @@ import type { OpenSession } from '~~/contract/people'
 import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
 import { timeText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 const { trouble, guard, complain } = useGuard()
 const sessions = ref<OpenSession[]>([])
 const load = async () => {
-  sessions.value = (await call(contract.people.sessions)).items
+  await fill(sessions, async () => (await call(contract.people.sessions)).items)
 }
 void load().catch(complain)
 const end = (id: number) =>

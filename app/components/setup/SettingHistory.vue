@@ -1,25 +1,16 @@
 <script setup lang="ts">
-import { ref } from 'vue'
 import type { z } from 'zod'
 import { contract } from '~~/contract'
-import { useGuard } from '~/composables/guard'
+import { usePages } from '~/composables/pages'
 import { call } from '~/utils/api'
 import { timeText } from '~/utils/format'
 
 /** Changes of settings, the newest first. */
-type Entry = z.output<NonNullable<typeof contract.books.audit.response>>['items'][number]
-const { trouble, complain } = useGuard()
-const rows = ref<Entry[]>([])
-const next = ref<string | null>(null)
-const more = () =>
-  call(contract.books.audit, { query: { what: 'setting', limit: 40, cursor: next.value ?? undefined } }).then(
-    page => {
-      rows.value = [...rows.value, ...page.items]
-      next.value = page.next
-    },
-    complain,
-  )
-void more()
+type Page = z.output<NonNullable<typeof contract.books.audit.response>>
+const { rows, answer, trouble, more } = usePages<Page['items'][number], Page>(
+  cursor => call(contract.books.audit, { query: { what: 'setting', limit: 40, cursor } }),
+  [],
+)
 /** Values are kept as JSON; words and numbers are shown bare. */
 const shown = (value: string | null) => (value ?? 'nothing').replace(/^"(.*)"$/, '$1').slice(0, 240)
 </script>
@@ -47,5 +38,5 @@ const shown = (value: string | null) => (value ?? 'nothing').replace(/^"(.*)"$/,
     </tbody>
   </table>
   <p v-else class="hint">Nothing was changed yet.</p>
-  <button v-if="next" class="plain mt-3" @click="more">Earlier ones</button>
+  <button v-if="answer?.next" class="plain mt-3" @click="more">Earlier ones</button>
 </template>

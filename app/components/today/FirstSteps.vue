@@ -4,14 +4,13 @@ import type { z } from 'zod'
 import { contract } from '~~/contract'
 import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /** A new house, step by step; gone when all is done. */
 type Steps = z.output<NonNullable<typeof contract.setup.firstSteps.response>>
 const { trouble, complain } = useGuard()
 const steps = ref<Steps | null>(null)
-void call(contract.setup.firstSteps).then(answer => {
-  steps.value = answer
-}, complain)
+void fill(steps, () => call(contract.setup.firstSteps)).catch(complain)
 </script>
 
 <template>

@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import type { View, VIEW_SCREENS, ViewState } from '~~/contract/views'
 import { useDesk } from '~/stores/desk'
 import { call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /**
  * The views of a list, before all else on it: one's own first, then what others share. A view is what the
@@ -27,7 +28,10 @@ const route = useRoute()
 
 async function read(): Promise<void> {
   try {
-    views.value = (await call(contract.views.list, { query: { screen: props.screen } })).items
+    await fill(
+      views,
+      async () => (await call(contract.views.list, { query: { screen: props.screen } })).items,
+    )
   } catch (error) {
     trouble.value = problemText(error)
   }

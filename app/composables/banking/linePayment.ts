@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { amountText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /**
  * A bank line as the payment of one customer: the items it pays, the credits that go against them, and what
@@ -53,7 +54,7 @@ export function useLinePayment(
     if (!n || !line.value) return
     try {
       await desk.choose(n)
-      items.value = await readOpenItems(n, session.today)
+      await fill(items, () => readOpenItems(n, session.today))
       // What we would propose for this customer is ticked; everything can be changed.
       const one = await call(contract.banking.line, { params: { id: line.value.id }, query: { customer: n } })
       const action = one.proposal?.action

@@ -14,6 +14,7 @@ import {
 import { ORDER_COLUMNS } from '~~/contract/exposure'
 import { useJob } from '~/composables/job'
 import { ApiProblem, call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 export type ImportKind = 'customers' | 'documents' | 'orders'
 
@@ -86,15 +87,15 @@ export function useImportTable() {
     forget()
     look.value = map.value = null
     file.value = chosen
-    bytes.value = new Uint8Array(await chosen.arrayBuffer())
+    await fill(bytes, async () => new Uint8Array(await chosen.arrayBuffer()))
     await see()
   }
 
   /** What the file may hold. `kind`: somebody said which it is. */
   async function see(kind?: ImportKind): Promise<void> {
     await attempt(async () => {
-      look.value = await call(contract.imports.look, { body: bytes.value!, query: { kind } })
-      map.value = look.value.map
+      await fill(look, () => call(contract.imports.look, { body: bytes.value!, query: { kind } }))
+      map.value = look.value!.map
     })
     if (map.value) await check()
   }

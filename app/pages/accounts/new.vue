@@ -8,6 +8,7 @@ import type { Fault } from '~~/contract/common'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { ApiProblem, call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 definePageMeta({ noCard: true })
 const desk = useDesk()
@@ -17,14 +18,9 @@ const faults = ref<readonly Fault[]>([])
 const trouble = ref('')
 const busy = ref(false)
 const choices = ref<Master['choices'] | null>(null)
-void call(contract.accounts.choices).then(
-  c => {
-    choices.value = c
-  },
-  error => {
-    trouble.value = problemText(error)
-  },
-)
+void fill(choices, () => call(contract.accounts.choices)).catch(error => {
+  trouble.value = problemText(error)
+})
 const isNull = (field: string) => ['money', 'date'].includes(FIELDS[field as Field]?.form ?? '')
 const empty = {
   ...Object.fromEntries(MASTER_FIELDS.map(field => [field, isNull(field) ? null : ''])),

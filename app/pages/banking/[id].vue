@@ -10,6 +10,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, settledText } from '~/utils/format'
+import { newest } from '~/utils/fill'
 
 /**
  * One bank line by hand: whose money it is and what it pays, what it settles, or where it goes in the ledger.
@@ -69,12 +70,15 @@ const actions = reactive<Record<Exclude<Way, 'customer'>, LineAction | null>>({
 })
 const reasons = reactive({ covered: '', ledger: '', return: '' })
 
+const loads = newest()
 async function load(): Promise<void> {
+  const isNewest = loads()
   try {
     const one = await call(contract.banking.line, {
       params: { id },
       query: { customer: number.value || undefined },
     })
+    if (!isNewest()) return
     line.value = one
     if (one.state !== 'open') {
       await navigateTo(`/banking?state=settled&find=${encodeURIComponent(one.bankReference)}`)

@@ -8,6 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** The Tray: cheques and cash not yet at the bank, and the slips that took them there. */
 const desk = useDesk()
@@ -33,13 +34,12 @@ let key = crypto.randomUUID()
 
 async function load(): Promise<void> {
   try {
-    tray.value = await readTray()
-    slips.value = (await call(contract.banking.slips, { query: { limit: 200 } })).items
-    if (!tray.value.totals.some(t => t.currency === currency.value))
+    await fill(tray, () => readTray())
+    await fill(slips, async () => (await call(contract.banking.slips, { query: { limit: 200 } })).items)
+    const totals = tray.value?.totals ?? []
+    if (!totals.some(t => t.currency === currency.value))
       currency.value =
-        tray.value.totals.find(t => t.currency === session.base)?.currency ??
-        tray.value.totals[0]?.currency ??
-        session.base
+        totals.find(t => t.currency === session.base)?.currency ?? totals[0]?.currency ?? session.base
     chosen.value = new Set()
     trouble.value = ''
   } catch (error) {
@@ -115,7 +115,7 @@ async function open(slip: { id: number }): Promise<void> {
     return
   }
   try {
-    detail.value = await call(contract.banking.slip, { params: { id: slip.id } })
+    await fill(detail, () => call(contract.banking.slip, { params: { id: slip.id } }))
     voiding.value = false
   } catch (error) {
     trouble.value = problemText(error)

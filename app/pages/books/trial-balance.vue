@@ -4,6 +4,7 @@ import { contract } from '~~/contract'
 import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 definePageMeta({ noCard: true })
 const session = useSession()
@@ -17,7 +18,7 @@ watch(
   asOf,
   async () => {
     try {
-      answer.value = await read()
+      await fill(answer, () => read())
       trouble.value = ''
     } catch (error) {
       trouble.value = problemText(error)

@@ -11,6 +11,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { newest } from '~/utils/fill'
 
 /** One collection: proposed, announced, made into files, given to the bank. */
 const desk = useDesk()
@@ -43,10 +44,13 @@ const out = usePages<CollectionLeftOutRow, { items: CollectionLeftOutRow[]; next
 const { rows } = list
 const leftOut = out.rows
 /** A proposal and its Proof come together: what is confirmed is what is in sight. */
+const asking = newest()
 async function load(): Promise<void> {
+  const isNewest = asking()
   const now = await call(contract.collections.run, { params: { id: id.value } })
   const proves = now.state === 'proposed' && session.can('collections.run')
   const proved = proves ? await call(contract.collections.proof, { params: { id: id.value } }) : null
+  if (!isNewest()) return
   run.value = now
   proof.value = proved
   if (now.job !== null) void followJob(now.job)

@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText, proseText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** How much, against which limit, held for what, and whether an order may go. */
 const desk = useDesk()
@@ -18,7 +19,7 @@ const { trouble, guard, complain } = useGuard()
 const number = computed(() => String(route.params.number))
 const exposure = ref<ExposureAnswer | null>(null)
 async function read(): Promise<void> {
-  exposure.value = await call(contract.exposure.account, { params: { number: number.value } })
+  await fill(exposure, () => call(contract.exposure.account, { params: { number: number.value } }))
 }
 void read().catch(complain).finally(holdKeys())
 watch(number, n => {

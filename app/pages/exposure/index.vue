@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { plural, proseText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Accounts that are held, and who the money stands with. */
 const desk = useDesk()
@@ -24,9 +25,7 @@ const {
   [],
 )
 const concentration = ref<Concentration | null>(null)
-void call(contract.exposure.concentration).then(c => {
-  concentration.value = c
-}, complain)
+void fill(concentration, () => call(contract.exposure.concentration)).catch(complain)
 const go = (r: { customer: { number: string } }) =>
   navigateTo(`/exposure/${encodeURIComponent(r.customer.number)}`)
 const total = computed(() => rows.value.reduce((sum, r) => sum + Math.max(0, r.exposure), 0))

@@ -5,6 +5,7 @@ import type { FacilityRow } from '~~/contract/factoring'
 import { usePart } from '~/composables/part'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
+import { fill } from '~/utils/fill'
 
 /** Invoices that are given to factors: schedules and what they cost, offers, money to close, terms. */
 const ALL = { schedules: 'Schedules', offer: 'Offer', close: 'To close', factors: 'Factors' } as const
@@ -20,7 +21,7 @@ const facilities = ref<FacilityRow[] | null>(null)
 const trouble = ref('')
 async function load(): Promise<void> {
   try {
-    facilities.value = (await call(contract.factoring.facilities)).items
+    await fill(facilities, async () => (await call(contract.factoring.facilities)).items)
   } catch (error) {
     trouble.value = problemText(error)
   }

@@ -11,6 +11,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { plural, timeText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 const desk = useDesk()
 const session = useSession()
@@ -45,7 +46,7 @@ const said = ref('')
 useFocusBack(() => detail.value !== null)
 async function show(row: Message): Promise<void> {
   try {
-    detail.value = await readOne(row.id)
+    await fill(detail, () => readOne(row.id))
     said.value = ''
   } catch (error) {
     said.value = problemText(error)

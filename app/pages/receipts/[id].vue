@@ -8,6 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { isReceived } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 const desk = useDesk()
 const session = useSession()
@@ -31,8 +32,8 @@ const busy = ref(false)
 let key = crypto.randomUUID()
 async function load(): Promise<void> {
   try {
-    receipt.value = await call(contract.receipts.detail, { params: { id: id.value } })
-    await desk.choose(receipt.value.customer.number)
+    await fill(receipt, () => call(contract.receipts.detail, { params: { id: id.value } }))
+    if (receipt.value) await desk.choose(receipt.value.customer.number)
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)

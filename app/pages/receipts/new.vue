@@ -12,6 +12,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, isReceived } from '~/utils/format'
+import { fill, newest, settle } from '~/utils/fill'
 
 /**
  * A receipt, at once or into a batch, or a credit that lies on account, against the open items of one
@@ -109,7 +110,9 @@ const groupSize = computed(() =>
   desk.card?.number === number.value ? desk.card.members + (desk.card.parent ? 1 : 0) : 0,
 )
 
+const asking = newest()
 async function load(): Promise<void> {
+  const isNewest = asking()
   loaded.value = false
   items.value = []
   clear()
@@ -121,6 +124,7 @@ async function load(): Promise<void> {
     // Money that lies on account earned its discount on the day it was paid.
     const own = all.find(i => i.id === creditId.value)
     if (own && isReceived(own.kind)) all = await readOpenItems(number.value, date.value, own.documentDate)
+    if (!isNewest()) return
     items.value = all
     if (editId.value) refill()
     loaded.value = true
@@ -130,8 +134,8 @@ async function load(): Promise<void> {
   }
 }
 async function readBatch(): Promise<void> {
-  batch.value = await call(contract.batches.detail, { params: { id: batchId.value } })
-  date.value = batch.value.date
+  await fill(batch, () => call(contract.batches.detail, { params: { id: batchId.value } }))
+  if (batch.value) date.value = batch.value.date
   means.value = blank('cheque')
 }
 /** A receipt of the batch as it was keyed. */
@@ -254,21 +258,22 @@ async function post(): Promise<void> {
     const sum = amountText(amount.value, currency.value, true)
     const who = desk.card?.name ?? number.value
     if (batch.value) {
+      const { id } = batch.value
       const old = batch.value.receipts.find(r => r.id === editId.value)
-      batch.value = old
-        ? await call(contract.batches.edit, {
-            params: { id: batch.value.id, receipt: old.id },
-            body: { ...body.value, version: old.version },
-          })
-        : await call(contract.batches.add, { params: { id: batch.value.id }, body: body.value })
+      await settle(batch, async () =>
+        old
+          ? await call(contract.batches.edit, {
+              params: { id, receipt: old.id },
+              body: { ...body.value, version: old.version },
+            })
+          : await call(contract.batches.add, { params: { id }, body: body.value }),
+      )
       means.value = blank(means.value[0]!.means)
       fresh()
-      await navigateTo(
-        old ? `/receipts/batches/${batch.value.id}` : { query: { batch: String(batch.value.id) } },
-      )
+      await navigateTo(old ? `/receipts/batches/${id}` : { query: { batch: String(id) } })
       desk.say({
         text: `${sum} from ${who} keyed.`,
-        to: `/receipts/batches/${batch.value.id}`,
+        to: `/receipts/batches/${id}`,
         action: 'The batch',
       })
       return
@@ -286,9 +291,8 @@ async function post(): Promise<void> {
     })
   } catch (error) {
     trouble.value = problemText(error)
-    await load().then(() => {
-      trouble.value = problemText(error)
-    })
+    await load()
+    trouble.value = problemText(error)
   } finally {
     busy.value = false
   }

@@ -12,6 +12,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText } from '~/utils/api'
 import { amountText, dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /**
  * All open items of all customers in one currency, to tick off against a remittance advice. Keyboard first.
@@ -81,8 +82,10 @@ async function load(): Promise<void> {
     } while (cursor)
     all.value = items
     keepOpen()
-    lines.value = (await call(contract.banking.lines, { query: { state: 'open', limit: 200 } })).items.filter(
-      l => l.currency === currency.value && l.amount > 0,
+    await fill(lines, async () =>
+      (await call(contract.banking.lines, { query: { state: 'open', limit: 200 } })).items.filter(
+        l => l.currency === currency.value && l.amount > 0,
+      ),
     )
     trouble.value = ''
   } catch (error) {

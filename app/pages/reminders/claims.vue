@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** What the law of the debtor's country gives for late payment: chosen, proved, claimed with a letter. */
 type Row = ClaimsAnswer['items'][number]
@@ -27,7 +28,7 @@ const { trouble, complain } = useGuard()
 async function load(): Promise<void> {
   if (!number.value) return
   try {
-    answer.value = await call(contract.reminders.claims, { params: { number: number.value } })
+    await fill(answer, () => call(contract.reminders.claims, { params: { number: number.value } }))
     left.value = new Set()
     desk.choose(number.value)
   } catch (error) {

@@ -9,6 +9,7 @@ import { useKeys } from '~/composables/keys'
 import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** A changed policy on weeks of the past, beside what was really sent. Nothing is kept of it. */
 definePageMeta({ noCard: true })
@@ -22,9 +23,8 @@ const span = reactive({ from: addDays(session.today, -363), until: session.today
 const answer = ref<DryRunAnswer | null>(null)
 const busy = ref(false)
 
-call(contract.reminders.policies).then(a => {
-  policies.value = a.items
-  code.value = a.items[0]?.code ?? ''
+fill(policies, async () => (await call(contract.reminders.policies)).items).then(() => {
+  code.value ||= policies.value[0]?.code ?? ''
 }, complain)
 watch(code, to => {
   const found = policies.value.find(p => p.code === to)

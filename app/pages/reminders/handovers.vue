@@ -8,6 +8,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, urlOf } from '~/utils/api'
 import { dateText, plural } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Accounts that were handed over to an agency or lawyer: what came since, what it costs. */
 type Answer = Awaited<ReturnType<typeof read>>
@@ -17,7 +18,7 @@ const route = useRoute()
 const read = () => call(contract.handovers.list)
 const answer = ref<Answer | null>(null)
 const { trouble, guard, complain } = useGuard()
-const load = () => read().then(a => (answer.value = a), complain)
+const load = () => fill(answer, read).catch(complain)
 void load()
 const may = computed(() => session.can('reminders.run'))
 const current = ref<HandoverRow | null>(null)

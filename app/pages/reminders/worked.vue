@@ -6,12 +6,13 @@ import type { WorkedAnswer } from '~~/contract/reminders'
 import { useGuard } from '~/composables/guard'
 import { call } from '~/utils/api'
 import { dateText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 /** Cash that came after each level of each policy, beside items left alone at the same age. */
 definePageMeta({ noCard: true })
 const answer = ref<WorkedAnswer | null>(null)
 const { trouble, complain } = useGuard()
-call(contract.reminders.worked).then(a => (answer.value = a), complain)
+void fill(answer, () => call(contract.reminders.worked)).catch(complain)
 const DAYS = [7, 14, 30] as const
 const percent = (share: number | null) => (share === null ? '–' : `${Math.round(share * 100)} %`)
 const WIDTH = 130

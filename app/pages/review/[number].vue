@@ -13,6 +13,7 @@ import { useSession } from '~/stores/session'
 import { call } from '~/utils/api'
 import { dateText, proseText } from '~/utils/format'
 import { probabilityText } from '~/utils/reviewText'
+import { newest } from '~/utils/fill'
 
 /** The review of one account: how it pays, what that makes of it, what is suggested and why. */
 const desk = useDesk()
@@ -28,9 +29,12 @@ const form = reactive({
   reviewDate: '',
   reason: '',
 })
+const asking = newest()
 async function read(): Promise<void> {
+  const isNewest = asking()
   try {
     const told = await call(contract.review.account, { params: { number: number.value } })
+    if (!isNewest()) return
     review.value = told
     Object.assign(form, {
       limit: told.suggestion?.limit ?? told.limit,

@@ -9,6 +9,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { ApiProblem, call, problemText } from '~/utils/api'
 import { dateText, proseText, timeText } from '~/utils/format'
+import { fill } from '~/utils/fill'
 
 const desk = useDesk()
 const session = useSession()
@@ -23,7 +24,7 @@ const may = computed(() => session.can('customers.edit'))
 
 async function read(): Promise<void> {
   try {
-    master.value = await call(contract.accounts.master, { params: { number: number.value } })
+    await fill(master, () => call(contract.accounts.master, { params: { number: number.value } }))
     reads.value++
   } catch (error) {
     trouble.value = problemText(error)

@@ -7,6 +7,7 @@ import { useDesk } from '~/stores/desk'
 import { useSession } from '~/stores/session'
 import { call, problemText, urlOf } from '~/utils/api'
 import { dateText, plural, timeText } from '~/utils/format'
+import { fill, settle } from '~/utils/fill'
 
 /** One batch: its receipts, the difference to the control figures, and closing. */
 const desk = useDesk()
@@ -34,14 +35,14 @@ async function guard(what: () => Promise<void>): Promise<void> {
     trouble.value = ''
   } catch (error) {
     trouble.value = problemText(error)
-    batch.value = await call(contract.batches.detail, { params: { id } }).catch(() => batch.value)
+    await fill(batch, () => call(contract.batches.detail, { params: { id } }).catch(() => batch.value))
   } finally {
     busy.value = false
   }
 }
 const load = () =>
   guard(async () => {
-    batch.value = await call(contract.batches.detail, { params: { id } })
+    await fill(batch, () => call(contract.batches.detail, { params: { id } }))
   })
 void load()
 const isOpen = computed(() => batch.value?.state === 'open')
@@ -66,31 +67,35 @@ function change(): void {
 }
 const save = () =>
   guard(async () => {
-    batch.value = await call(contract.batches.change, {
-      params: { id },
-      body: {
-        ...form,
-        controlCount: form.controlCount || null,
-        currency: batch.value!.currency,
-        version: batch.value!.version,
-      },
-    })
+    await settle(batch, () =>
+      call(contract.batches.change, {
+        params: { id },
+        body: {
+          ...form,
+          controlCount: form.controlCount || null,
+          currency: batch.value!.currency,
+          version: batch.value!.version,
+        },
+      }),
+    )
     changing.value = false
   })
 const remove = (row: Row) =>
   guard(async () => {
-    batch.value = await call(contract.batches.remove, { params: { id, receipt: row.id } })
+    await settle(batch, () => call(contract.batches.remove, { params: { id, receipt: row.id } }))
   })
 const close = () =>
   guard(async () => {
     if (off.value) return
-    batch.value = await call(contract.batches.close, {
-      params: { id },
-      body: { version: batch.value!.version },
-    })
+    await settle(batch, () =>
+      call(contract.batches.close, {
+        params: { id },
+        body: { version: batch.value!.version },
+      }),
+    )
     await desk.refresh()
     desk.say({
-      text: `${batch.value.number} closed, ${plural(batch.value.count, 'receipt')} posted.`,
+      text: `${batch.value!.number} closed, ${plural(batch.value!.count, 'receipt')} posted.`,
       to: urlOf(contract.batches.register, { id }),
       action: 'Print the register',
     })
