@@ -39,9 +39,7 @@ export async function loadBank(
   for (const [currency, name, iban, account] of ACCOUNTS)
     await addBankAccount(database, by.supervisor.id, { name, iban, currency, account, csvMap: null })
   const charges = (
-    await database.select<{ number: string }>(
-      `SELECT number FROM ledger_account WHERE purpose = 'bank-charges'`,
-    )
+    await database.find('ledger_account', { purpose: 'bank-charges' }, { columns: ['number'] })
   )[0]!.number
   await addRule(database, by.supervisor.id, {
     iban: '',

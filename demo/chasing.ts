@@ -1,3 +1,4 @@
+import { Op } from '../server/db/where'
 import { addBankWorkingDays, addDays, type IsoDate } from '../core/calendar'
 import type { Outcome } from '../core/callList'
 import type { DisputeReason, Resolution } from '../core/disputes'
@@ -77,10 +78,19 @@ async function promiseOn(
   actor: Actor,
   draw: Chance,
 ): Promise<number | null> {
-  const items = await database.select<{ itemId: number; amount: number }>(
-    `SELECT item_id AS itemId, open AS amount FROM open_item WHERE customer_id = :customerId AND open > 0
-      AND currency = :currency AND due_date < :day ORDER BY due_date, item_id LIMIT ${draw.whole(1, 4)}`,
-    { ...late, day },
+  const items = await database.find(
+    'open_item',
+    {
+      customer_id: late.customerId,
+      open: { [Op.gt]: 0 },
+      currency: late.currency,
+      due_date: { [Op.lt]: day },
+    },
+    {
+      columns: { itemId: 'item_id', amount: 'open' },
+      order: ['due_date', 'item_id'],
+      limit: draw.whole(1, 4),
+    },
   )
   const total = items.reduce((sum, i) => sum + i.amount, 0)
   if (!total) return null
@@ -351,7 +361,7 @@ export async function loadChasing(database: Handle, people: People): Promise<voi
   await mail(database)
   await disputes(database, people.controller, people.supervisor)
   await plan(database, people.controller)
-  const customers = await database.select<{ id: number }>('SELECT DISTINCT customer_id AS id FROM promise')
+  const customers = await database.find('promise', {}, { columns: { id: 'customer_id' }, distinct: true })
   await keepStands(
     database,
     await readSettings(database),

@@ -1,3 +1,4 @@
+import { Op } from '../server/db/where'
 import { whatIf } from '../contract/forecast'
 import { addDays, type IsoDate } from '../core/calendar'
 import type { Handle } from '../server/db/handle'
@@ -38,7 +39,7 @@ export async function planDemoPayments(
     },
   ])
   // The rules stand since summer: forecasts of past weeks knew them.
-  await database.run("UPDATE planned_payment SET on_date = '2026-08-01' WHERE every <> 'once'")
+  await database.update('planned_payment', { on_date: '2026-08-01' }, { every: { [Op.ne]: 'once' } })
   await writeSetting(database, people.supervisor.id, 'forecastPolicy', { floor: -20_000_000, alert: 20 })
   await keepWhatIf(database, people.treasurer, {
     name: 'The press in January',

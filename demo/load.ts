@@ -203,7 +203,7 @@ async function addPeople(database: Handle): Promise<Actor[]> {
     'person',
     DEMO_PEOPLE.map(p => ({ ...p, password_hash: hash })),
   )
-  return database.select<Actor>('SELECT id, name, email, role FROM person')
+  return database.find('person', {}, { columns: ['id', 'name', 'email', 'role'] })
 }
 
 /** As whoever opened the account saw it, long before anybody knew how it pays. */
@@ -252,16 +252,10 @@ async function addCustomers(
     })),
   )
   const ids = new Map(
-    (await database.select<{ id: number; number: string }>('SELECT id, number FROM customer')).map(r => [
-      r.number,
-      r.id,
-    ]),
+    (await database.find('customer', {}, { columns: ['id', 'number'] })).map(r => [r.number, r.id]),
   )
   for (const c of customers.filter(k => k.parent)) {
-    await database.run('UPDATE customer SET parent_id = :parent WHERE id = :id', {
-      parent: ids.get(c.parent!),
-      id: ids.get(c.number),
-    })
+    await database.update('customer', { parent_id: ids.get(c.parent!) }, { id: ids.get(c.number) })
   }
   await settleHeads(database)
   return customers.map(c => {

@@ -75,9 +75,7 @@ export async function loadPayments(
 }
 
 async function addMandates(database: Handle, people: People, pulled: readonly Payer[]): Promise<void> {
-  await database.run(`UPDATE customer SET method = 'direct-debit' WHERE id IN (:ids)`, {
-    ids: pulled.map(p => p.id),
-  })
+  await database.update('customer', { method: 'direct-debit' }, { id: pulled.map(p => p.id) })
   for (const [n, p] of pulled.entries()) {
     const c = chance(`wrackline mandate ${p.number}`)
     const signedOn: IsoDate = n === 7 ? '2024-01-15' : addDays('2026-08-03', c.whole(0, 60))

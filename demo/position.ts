@@ -104,9 +104,10 @@ export async function loadPosition(
     ['public', 'A', 'transfer'],
   ]
   for (const [code, risk, method] of risks)
-    await database.run(
-      `UPDATE customer_class SET risk_class = :risk, method = :method, statement_cycle = 'monthly' WHERE code = :code`,
-      { code, risk, method },
+    await database.update(
+      'customer_class',
+      { risk_class: risk, method, statement_cycle: 'monthly' },
+      { code },
     )
   await contacts(database, people.controller, payers)
   await groups(database, payers)
@@ -158,17 +159,17 @@ async function groups(database: Handle, payers: readonly Payer[]): Promise<void>
 async function insured(database: Handle, payers: readonly Payer[]): Promise<void> {
   const c = chance('wrackline insured')
   for (const p of payers.filter(x => x.creditLimit > 0 && c.happens(0.17)))
-    await database.run('UPDATE customer SET insured_limit = :amount, insured_until = :until WHERE id = :id', {
-      id: p.id,
-      amount: Math.round((p.creditLimit * c.pick([0.5, 0.6, 0.8])) / 100_000) * 100_000,
-      until: addDays(DEMO_TODAY, c.whole(20, 300)),
-    })
+    await database.update(
+      'customer',
+      {
+        insured_limit: Math.round((p.creditLimit * c.pick([0.5, 0.6, 0.8])) / 100_000) * 100_000,
+        insured_until: addDays(DEMO_TODAY, c.whole(20, 300)),
+      },
+      { id: p.id },
+    )
   // Somebody forgot to renew two of them.
   for (const p of payers.filter(x => x.creditLimit > 0).slice(8, 10))
-    await database.run('UPDATE customer SET limit_until = :until WHERE id = :id', {
-      id: p.id,
-      until: '2026-10-31',
-    })
+    await database.update('customer', { limit_until: '2026-10-31' }, { id: p.id })
 }
 
 async function orders(database: Handle, by: Actor, payers: readonly Payer[]): Promise<void> {

@@ -20,21 +20,21 @@ async function boot(): Promise<void> {
   if (applied.length) say(`Database brought up to date: ${applied.join(', ')}`)
   await seedBasics(database)
   // A demo that was cut short is begun again from nothing, never half there.
-  const [unfinished] = await database.select(`SELECT value FROM setting WHERE name = 'demoLoading'`)
+  const [unfinished] = await database.find('setting', { name: 'demoLoading' }, { columns: ['value'] })
   if (unfinished) await empty(database)
   const [people] = await database.select('SELECT COUNT(*) AS n FROM person')
   if (int(people!.n) === 0) {
     if (process.env.BILANCIO_DEMO === '0') await firstAdministrator(database, say)
     else {
       say('Loading the demo, under a minute')
-      await database.run(`INSERT INTO setting (name, value) VALUES ('demoLoading', 'true')`)
+      await database.insert('setting', [{ name: 'demoLoading', value: 'true' }])
       const started = Date.now()
       await loadDemo(database, say)
-      await database.run(`DELETE FROM setting WHERE name = 'demoLoading'`)
+      await database.remove('setting', { name: 'demoLoading' })
       say(`Demo loaded in ${Math.round((Date.now() - started) / 1000)} s`)
     }
   }
-  const [demo] = await database.select(`SELECT value FROM setting WHERE name = 'demo' AND value = 'true'`)
+  const [demo] = await database.find('setting', { name: 'demo', value: 'true' }, { columns: ['value'] })
   if (demo)
     say(`Sign in as one of ${DEMO_PEOPLE.map(p => p.email).join(', ')}; the password is ${DEMO_PASSWORD}`)
   await closeParsing()

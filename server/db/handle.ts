@@ -1,10 +1,11 @@
 import { AsyncLocalStorage } from 'node:async_hooks'
 import type { z } from 'zod'
-import { QueryTypes, type Sequelize, type Transaction } from 'sequelize'
+import { QueryTypes, type Sequelize, type Transaction, type WhereOptions } from 'sequelize'
 import type { NewRow, Row, TableName } from './models'
 import { Busy, type Patience } from './patience'
 import { backOff, isPassing, TRIES } from './retry'
 import { checkRows, checksRows } from './rows'
+import { asOptions, asValues, type Change, type Columns, type Found, type Reading, type Where } from './where'
 
 export type Values = Record<string, unknown>
 type Cells = Record<string, unknown>
@@ -110,10 +111,51 @@ export class Handle {
   }
 
   /** Rows of a table that hold these values: a simple read, by the model of the table. */
-  async find<Name extends TableName>(table: Name, where: NewRow<Name>): Promise<Row<Name>[]> {
+  async find<Name extends TableName, const C extends Columns<Name> | undefined = undefined>(
+    table: Name,
+    where: Where<Name>,
+    how: Reading<Name, C> = {},
+  ): Promise<Found<Name, C>[]> {
     const transaction = await this.before()
-    const found = await this.sequelize.model(table).findAll({ where, raw: true, transaction })
-    return found as unknown as Row<Name>[]
+    const model = this.sequelize.model(table)
+    const found = await model.findAll({ ...asOptions(where, how), raw: true, transaction })
+    return found as unknown as Found<Name, C>[]
+  }
+
+  /** Sets columns of the rows that hold these values, by the model of the table. Answers how many it changed. */
+  async update<Name extends TableName>(
+    table: Name,
+    change: Change<Name>,
+    where: Where<Name>,
+  ): Promise<number> {
+    const transaction = await this.before()
+    const [changed] = await this.sequelize.model(table).update(asValues(change), {
+      where: where as WhereOptions,
+      transaction,
+      hooks: false,
+      validate: false,
+      silent: true,
+    })
+    return changed
+  }
+
+  /** Removes the rows that hold these values; `{}` all of the table. Answers how many there were. */
+  async remove<Name extends TableName>(table: Name, where: Where<Name>): Promise<number> {
+    const transaction = await this.before()
+    return this.sequelize.model(table).destroy({ where: where as WhereOptions, transaction, hooks: false })
+  }
+
+  /** Rows of one shape into a table; of those whose key is there, the named columns are set. */
+  async put<Name extends TableName>(
+    table: Name,
+    rows: readonly NewRow<Name>[],
+    columns: readonly (keyof Row<Name> & string)[],
+  ): Promise<void> {
+    for (const { sql, values } of inserting(table, rows))
+      await this.run(
+        `${sql} ON DUPLICATE KEY UPDATE ${columns.map(c => `${c} = VALUES(${c})`).join(', ')}`,
+        values,
+      )
   }
 
   /**

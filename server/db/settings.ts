@@ -216,14 +216,9 @@ export async function writeSetting(
   name: string,
   value: unknown,
 ): Promise<void> {
-  const [old] = await database.select<{ value: string }>('SELECT value FROM setting WHERE name = :name', {
-    name,
-  })
+  const [old] = await database.find('setting', { name }, { columns: ['value'] })
   const text = JSON.stringify(value)
-  await database.run(
-    'INSERT INTO setting (name, value) VALUES (:name, :text) ON DUPLICATE KEY UPDATE value = :text',
-    { name, text },
-  )
+  await database.put('setting', [{ name, value: text }], ['value'])
   await audit(database, personId, 'setting', name, old?.value ?? null, text)
 }
 

@@ -153,4 +153,4 @@ export async function readCustomers(database: Handle): Promise<Customers> {
 
 /** Records that were made one with another, in the order in which that was done. */
 export const readMerges = (database: Handle): Promise<{ fromId: number; intoId: number }[]> =>
-  database.select('SELECT from_id AS fromId, into_id AS intoId FROM customer_merge ORDER BY id')
+  database.find('customer_merge', {}, { columns: { fromId: 'from_id', intoId: 'into_id' }, order: ['id'] })

@@ -24,8 +24,10 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
   differ('rows in memory', 'items', counts!.items, ledger.items.count)
   differ('rows in memory', 'allocations', counts!.allocations, ledger.allocations.count)
 
-  const rows = await database.select<{ id: number; open: number; base: number }>(
-    'SELECT item_id AS id, open, base_open AS base FROM open_item',
+  const rows = await database.find(
+    'open_item',
+    {},
+    { columns: { id: 'item_id', open: 'open', base: 'base_open' } },
   )
   const expected = new Map(rows.map(r => [r.id, r]))
   const { table } = image.openAt({ day: LAST_DAY, known: null })

@@ -22,9 +22,10 @@ export async function firstResult<Result>(
   actor: Who,
   { key, request }: Idempotency,
 ): Promise<{ result: Result } | undefined> {
-  const [first] = await db.select<{ request_hash: string; result: string }>(
-    'SELECT request_hash, result FROM idempotency WHERE person_id = :personId AND idempotency_key = :key',
-    { personId: actor.id, key },
+  const [first] = await db.find(
+    'idempotency',
+    { person_id: actor.id, idempotency_key: key },
+    { columns: ['request_hash', 'result'] },
   )
   if (!first) return undefined
   if (first.request_hash === hashOf(request)) return { result: JSON.parse(first.result) as Result }

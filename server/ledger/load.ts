@@ -101,12 +101,21 @@ async function loadAllocations(
 
 /** The lines an item was posted with, without those of its allocations. */
 export function loadLines(database: Handle, itemId: number): Promise<Line[]> {
-  return database.select<Line>(
-    `
-    SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, item_id AS item,
-      allocation_id AS allocation
-    FROM journal_line WHERE item_id = :itemId AND allocation_id IS NULL ORDER BY id`,
-    { itemId },
+  return database.find(
+    'journal_line',
+    { item_id: itemId, allocation_id: null },
+    {
+      columns: {
+        account: 'account',
+        currency: 'currency',
+        amount: 'amount',
+        baseAmount: 'base_amount',
+        customerId: 'customer_id',
+        item: 'item_id',
+        allocation: 'allocation_id',
+      },
+      order: ['id'],
+    },
   )
 }
 
@@ -117,11 +126,21 @@ export async function loadLinesOf(
 ): Promise<Map<number, Line[]>> {
   const byItem = new Map<number, Line[]>()
   if (!itemIds.length) return byItem
-  const rows = await database.select<Line>(
-    `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, item_id AS item,
-      allocation_id AS allocation
-    FROM journal_line WHERE item_id IN (:itemIds) AND allocation_id IS NULL ORDER BY id`,
-    { itemIds },
+  const rows = await database.find(
+    'journal_line',
+    { item_id: itemIds, allocation_id: null },
+    {
+      columns: {
+        account: 'account',
+        currency: 'currency',
+        amount: 'amount',
+        baseAmount: 'base_amount',
+        customerId: 'customer_id',
+        item: 'item_id',
+        allocation: 'allocation_id',
+      },
+      order: ['id'],
+    },
   )
   for (const line of rows) byItem.set(line.item!, [...(byItem.get(line.item!) ?? []), line])
   return byItem
@@ -138,9 +157,11 @@ export async function loadState(database: Handle, wanted: Wanted, settings: Sett
   const direct = [...linked, ...named]
   // What was born of the receipts concerned may have to go back with their links.
   const born = direct.length
-    ? await database.select<{ id: number }>('SELECT id FROM item WHERE born_of_item_id IN (:ids)', {
-        ids: direct.flatMap(a => [a.creditItemId, a.debitItemId]),
-      })
+    ? await database.find(
+        'item',
+        { born_of_item_id: direct.flatMap(a => [a.creditItemId, a.debitItemId]) },
+        { columns: ['id'] },
+      )
     : []
   const ownLinks = await loadAllocations(
     database,

@@ -49,7 +49,7 @@ export async function takeLocks(tx: Handle, locks: Locks): Promise<Settings> {
     }
   }
   if (locks.allowance)
-    await tx.select(`SELECT number FROM ledger_account WHERE purpose = 'allowance' FOR UPDATE`)
+    await tx.find('ledger_account', { purpose: 'allowance' }, { columns: ['number'], lock: true })
   return settings
 }
 

@@ -1,3 +1,4 @@
+import { Op } from '../db/where'
 import { addDays, type IsoDate } from '../../core/calendar'
 import { convert } from '../../core/money'
 import { RATE_DAYS, rateKey } from '../../core/rates'
@@ -22,15 +23,17 @@ export async function loadRates(
   }
   for (const [currency, dates] of byCurrency) {
     const days = [...dates].sort()
-    const rows = await database.select<{ date: IsoDate; rate: string }>(
-      'SELECT date, rate FROM rate WHERE currency = :currency AND date BETWEEN :from AND :to ORDER BY date',
-      { currency, from: addDays(days[0]!, -RATE_DAYS), to: days.at(-1) },
+    const rows = await database.find(
+      'rate',
+      { currency, date: { [Op.between]: [addDays(days[0]!, -RATE_DAYS), days.at(-1)!] } },
+      { columns: ['date', 'rate'], order: ['date'] },
     )
     let at = 0
     for (const day of days) {
       while (at < rows.length && rows[at]!.date <= day) at++
       const row = rows[at - 1]
-      if (row && row.date >= addDays(day, -RATE_DAYS)) rates.set(rateKey(currency, day), plainRate(row.rate))
+      if (row && row.date >= addDays(day, -RATE_DAYS))
+        rates.set(rateKey(currency, day), plainRate(String(row.rate)))
     }
   }
   return rates

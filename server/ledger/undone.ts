@@ -8,9 +8,9 @@ import type { Handle } from '../db/handle'
 export async function followUndone(db: Handle, postings: readonly Posting[]): Promise<void> {
   const links = postings.flatMap(p => p.allocations.flatMap(a => (a.undoesId === null ? [] : [a.undoesId])))
   if (!links.length) return
-  await db.run(
-    `UPDATE factor_item SET state = 'accepted', collected = 0, collected_on = NULL, closing_link_id = NULL
-      WHERE closing_link_id IN (:links)`,
-    { links },
+  await db.update(
+    'factor_item',
+    { state: 'accepted', collected: 0, collected_on: null, closing_link_id: null },
+    { closing_link_id: links },
   )
 }

@@ -1,3 +1,4 @@
+import { now } from '../db/where'
 import type { Refusal } from '../../core/ledger'
 import { can, type Role } from '../../core/people'
 import { needsSecond } from '../../core/signOff'
@@ -122,9 +123,13 @@ export async function performOrKeep<Result>(
 
 /** What waits, held until the transaction ends. Throws when it does not wait any more. */
 async function held(tx: Handle, id: number, states: readonly WaitingState[]): Promise<Waiting> {
-  const [row] = await tx.select<Omit<Waiting, 'ask'> & { ask: string }>(
-    `SELECT id, name, ask, about, state, person_id AS personId FROM waiting_command WHERE id = :id FOR UPDATE`,
+  const [row] = await tx.find(
+    'waiting_command',
     { id },
+    {
+      columns: { id: 'id', name: 'name', ask: 'ask', about: 'about', state: 'state', personId: 'person_id' },
+      lock: true,
+    },
   )
   if (!row) throw refusal('waiting.known', `nothing ${id} waits for a signature`, 'reload the list')
   if (!states.includes(row.state))
@@ -226,17 +231,20 @@ export async function askAgain(
   const { stake, told } = await weigh(database, actor, what, ask)
   await database.transaction(async tx => {
     await held(tx, id, ['returned'])
-    await tx.run(
-      `UPDATE waiting_command SET state = 'waiting', ask = :ask, told = :told, amount = :amount,
-        currency = :currency, decided_by = NULL, decided_at = NULL, reason = '', at = CURRENT_TIMESTAMP(3)
-        WHERE id = :id`,
+    await tx.update(
+      'waiting_command',
       {
-        id,
+        state: 'waiting',
         ask: JSON.stringify(ask),
         told: JSON.stringify(told),
         amount: stake?.amount ?? null,
         currency: stake?.currency ?? '',
+        decided_by: null,
+        decided_at: null,
+        reason: '',
+        at: now(),
       },
+      { id },
     )
     await audit(tx, actor.id, 'sign-off', waiting.about, null, `asked again for ${what.name}`)
   })

@@ -1,10 +1,11 @@
-import { decimal, instant, kept, key, optional, table, text, whole } from './columns'
+import type { UnmatchState } from '../../../core/banking'
+import { decimal, instant, kept, key, optional, table, text, whole, wordOf } from './columns'
 
 /** What a line was taken for, and by whom; undone it stays in the history. */
 export const bankMatch = table('bank_match', ['id'], {
   id: key(''),
   line_id: whole('the line'),
-  kind: text(10, 'receipt, covered, ledger or return'),
+  kind: wordOf<NonNullable<UnmatchState['matched']>>(10, 'receipt, covered, ledger or return'),
   entry_id: whole('the journal entry that wrote it'),
   told: text(500, 'what and why, in a sentence or two'),
   confidence: optional(decimal('of the proposal taken; null by hand')),

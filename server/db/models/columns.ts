@@ -14,6 +14,9 @@ const column = <T>(type: ModelAttributeColumnOptions['type'], meaning: string): 
 })
 
 export const text = (length: number, meaning: string) => column<string>(DataTypes.STRING(length), meaning)
+/** One of a few words that core knows; kept as text. */
+export const wordOf = <V extends string>(length: number, meaning: string) =>
+  column<V>(DataTypes.STRING(length), meaning)
 export const longText = (meaning: string) => column<string>(DataTypes.TEXT, meaning)
 export const bytes = (meaning: string) => column<Buffer>(DataTypes.BLOB, meaning)
 /** A whole number: a count, an id, minor units of money, or 0 and 1 for no and yes. */

@@ -1,10 +1,11 @@
-import { day, instant, kept, key, optional, table, text, whole } from './columns'
+import type { HoldCause } from '../../../core/exposure'
+import { day, instant, kept, key, optional, table, text, whole, wordOf } from './columns'
 
 /** A time during which nothing was to be shipped to a customer, and why. */
 export const hold = table('hold', ['id'], {
   id: key(''),
   customer_id: whole('the account'),
-  cause: text(12, 'hand, or the rule that set it: see core/exposure'),
+  cause: wordOf<HoldCause>(12, 'hand, or the rule that set it: see core/exposure'),
   reason: text(200, 'in words'),
   person_id: optional(whole('who set it; null: a rule')),
   on_date: day('business date on which it began'),

@@ -1,11 +1,12 @@
-import { day, instant, kept, key, oneOf, optional, table, text, whole } from './columns'
+import type { ItemKind } from '../../../core/ledger'
+import { day, instant, kept, key, oneOf, optional, table, text, whole, wordOf } from './columns'
 
 /** A debit or credit on a customer's account. Append-only. */
 export const item = table('item', ['id'], {
   id: key(''),
   customer_id: whole('the account'),
   entry_id: whole('the journal entry that wrote it'),
-  kind: text(12, 'see core/ledger/kinds'),
+  kind: wordOf<ItemKind>(12, 'see core/ledger/kinds'),
   register: text(12, 'in which its number is unique'),
   number: text(48, ''),
   part: whole('of an instalment, from 1'),

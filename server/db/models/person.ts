@@ -1,11 +1,12 @@
-import { instant, key, table, text, whole } from './columns'
+import type { Role } from '../../../core/people'
+import { instant, key, table, text, whole, wordOf } from './columns'
 
 /** Who may sign in. */
 export const person = table('person', ['id'], {
   id: key(''),
   email: text(190, ''),
   name: text(120, ''),
-  role: text(20, 'see core/people'),
+  role: wordOf<Role>(20, 'see core/people'),
   password_hash: text(100, 'bcrypt'),
   active: whole('1 may sign in'),
   at: instant('when, UTC'),

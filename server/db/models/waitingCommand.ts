@@ -1,4 +1,4 @@
-import { day, instant, key, longText, optional, table, text, whole } from './columns'
+import { day, instant, key, longText, optional, table, text, whole, wordOf } from './columns'
 
 /** A Command that waits for a second signature. */
 export const waitingCommand = table('waiting_command', ['id'], {
@@ -6,7 +6,10 @@ export const waitingCommand = table('waiting_command', ['id'], {
   name: text(40, 'of the Command'),
   ask: longText('what was asked for, JSON'),
   about: text(64, ''),
-  state: text(10, 'waiting, signed, declined, returned or withdrawn'),
+  state: wordOf<'waiting' | 'signed' | 'declined' | 'returned' | 'withdrawn'>(
+    10,
+    'waiting, signed, declined, returned or withdrawn',
+  ),
   decided_by: optional(whole('')),
   decided_at: optional(instant('UTC')),
   reason: text(200, 'of declining or sending back'),

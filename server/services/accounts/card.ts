@@ -185,9 +185,10 @@ export async function readCard(
         values,
       ),
       database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
-      database.select<NonNullable<Card['handedOver']>>(
-        `SELECT agency AS \`to\`, on_date AS \`on\` FROM handover WHERE customer_id = :id AND ended_on IS NULL`,
-        values,
+      database.find(
+        'handover',
+        { customer_id: values.id, ended_on: null },
+        { columns: { to: 'agency', on: 'on_date' } },
       ),
     ])
   const items = open.map(r => ({
@@ -209,7 +210,7 @@ export async function readCard(
   const lates = items.filter(i => i.open > 0).map(i => daysLate(i.date, asOf))
   const limit = standing?.limit ?? null
   const exposure = standing?.exposure.total ?? aged.total
-  const { id: _, parentId: __, creditLimit: ___, ...shown } = customer
+  const { id: _, parentId: __, creditLimit: ___, keepsOnItem: ____, ...shown } = customer
   const card = {
     ...shown,
     termsText: termsInWords(customer.terms),

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { z } from 'zod'
 import { faultsOf, rise, type Values } from '../../../core/accounts'
 import { toMajor } from '../../../core/money'
@@ -49,7 +50,7 @@ async function check(
       .map(([path]) => ({ path, message: 'a class says what its customers inherit', satisfy: 'fill it in' })),
     ...faultsOf({ terms, method, riskClass, statementCycle, refunds }).map(f => ({ path: f.field, ...f })),
   ]
-  if (!(await database.select('SELECT 1 AS x FROM reminder_policy WHERE code = :policy', { policy })).length)
+  if (!(await database.find('reminder_policy', { code: policy }, { columns: ['code'] })).length)
     faults.push({
       path: 'policy',
       message: `there is no policy ${policy}`,
@@ -74,9 +75,7 @@ export async function createClass(database: Handle, actor: Actor, body: AtOnce &
   await check(database, body)
   await database.transaction(async tx => {
     await changes(tx, 'customers')
-    const [taken] = await tx.select('SELECT 1 AS x FROM customer_class WHERE code = :code', {
-      code: body.code,
-    })
+    const [taken] = await tx.find('customer_class', { code: body.code }, { columns: ['code'] })
     if (taken)
       throw new ProblemError(409, 'There already', `there is a class ${body.code} already`, [
         { path: 'code', message: 'taken', satisfy: 'choose another' },
@@ -97,7 +96,7 @@ export async function changeClass(
   await check(database, values)
   const before = await database.transaction(async tx => {
     await changes(tx, 'customers')
-    await tx.select('SELECT code FROM customer_class WHERE code = :code FOR UPDATE', { code })
+    await tx.find('customer_class', { code }, { columns: ['code'], lock: true })
     const row = await classRow(tx, code)
     if (row.version !== version)
       throw new ProblemError(
@@ -169,12 +168,10 @@ export const classLimitCommand = command({
     ]
   },
   after: async ({ db, input, state, actor }) => {
-    await db.run(
-      'UPDATE customer_class SET credit_limit = :creditLimit, version = version + 1 WHERE code = :code',
-      {
-        code: state.row.code,
-        creditLimit: input.creditLimit,
-      },
+    await db.update(
+      'customer_class',
+      { credit_limit: input.creditLimit, version: plus('version', 1) },
+      { code: state.row.code },
     )
     const told = (value: number | null) => JSON.stringify({ credit_limit: value })
     await audit(db, actor.id, 'class', state.row.code, told(state.row.creditLimit), told(input.creditLimit))

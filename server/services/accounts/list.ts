@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import type {
   AccountColumn,
@@ -76,9 +77,10 @@ const limitCurrencies = new WeakMap<object, { version: number; currencies: strin
 async function currenciesOfLimits(database: Handle, { base, versions }: Settings): Promise<string[]> {
   const known = limitCurrencies.get(database.sequelize)
   if (known?.version === versions.customers) return known.currencies
-  const rows = await database.select<{ currency: string }>(
-    `SELECT DISTINCT limit_currency AS currency FROM customer WHERE limit_currency NOT IN ('', :base)`,
-    { base },
+  const rows = await database.find(
+    'customer',
+    { limit_currency: { [Op.notIn]: ['', base] } },
+    { columns: { currency: 'limit_currency' }, distinct: true },
   )
   const currencies = rows.map(r => r.currency)
   limitCurrencies.set(database.sequelize, { version: versions.customers, currencies })
@@ -102,8 +104,10 @@ async function limitRates(database: Handle, settings: Settings): Promise<[string
 
 /** Accounts that are held, as it was kept last, among those that are wanted. */
 async function heldAmong(database: Handle, wanted: Wanted): Promise<Wanted> {
-  const rows = await database.select<{ id: number }>(
-    'SELECT DISTINCT customer_id AS id FROM hold WHERE ended_at IS NULL',
+  const rows = await database.find(
+    'hold',
+    { ended_at: null },
+    { columns: { id: 'customer_id' }, distinct: true },
   )
   const found = wanted.ids && new Set(wanted.ids)
   return { ...wanted, ids: rows.map(r => r.id).filter(id => !found || found.has(id)) }
@@ -198,9 +202,10 @@ async function holdsOf(database: Handle, settings: Settings, ids: readonly numbe
     return (id: number) => (held.get(id)?.holds ?? []).map(h => HOLD_CAUSES[h.cause])
   } catch (error) {
     if (!(error instanceof NoRate)) throw error
-    const kept = await database.select<{ id: number; cause: keyof typeof HOLD_CAUSES }>(
-      `SELECT customer_id AS id, cause FROM hold WHERE ended_at IS NULL AND customer_id IN (:ids) ORDER BY id`,
-      { ids },
+    const kept = await database.find(
+      'hold',
+      { ended_at: null, customer_id: ids },
+      { columns: { id: 'customer_id', cause: 'cause' }, order: ['customer_id'] },
     )
     return (id: number) => kept.filter(h => h.id === id).map(h => HOLD_CAUSES[h.cause])
   }

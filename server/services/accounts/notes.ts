@@ -24,11 +24,8 @@ export async function pinNote(
   id: number,
   pinned: boolean,
 ): Promise<{ pinned: boolean }> {
-  const [row] = await database.select('SELECT id FROM note WHERE id = :id AND customer_id = :customerId', {
-    id,
-    customerId: customer.id,
-  })
+  const [row] = await database.find('note', { id, customer_id: customer.id }, { columns: ['id'] })
   if (!row) throw notFound(`note ${id} of ${customer.number}`)
-  await database.run('UPDATE note SET pinned = :pinned WHERE id = :id', { id, pinned: Number(pinned) })
+  await database.update('note', { pinned: Number(pinned) }, { id })
   return { pinned }
 }

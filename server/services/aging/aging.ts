@@ -29,14 +29,10 @@ export async function namesOf(database: Handle, dimensions: readonly string[]) {
   const people: [number, PersonName][] = []
   const classes: [string, string][] = []
   if (dimensions.includes('controller') || dimensions.includes('sales'))
-    for (const { id, email, name } of await database.select<PersonName & { id: number }>(
-      'SELECT id, email, name FROM person',
-    ))
+    for (const { id, email, name } of await database.find('person', {}, { columns: ['id', 'email', 'name'] }))
       people.push([id, { email, name }])
   if (dimensions.includes('class'))
-    for (const { code, name } of await database.select<{ code: string; name: string }>(
-      'SELECT code, name FROM customer_class',
-    ))
+    for (const { code, name } of await database.find('customer_class', {}, { columns: ['code', 'name'] }))
       classes.push([code, name])
   return { people, classes }
 }

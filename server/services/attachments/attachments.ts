@@ -1,3 +1,4 @@
+import { now } from '../../db/where'
 import { createHash } from 'node:crypto'
 import { mkdirSync, readFileSync, renameSync, writeFileSync, existsSync } from 'node:fs'
 import { join } from 'node:path'
@@ -136,7 +137,7 @@ export async function removeAttachment(
       'Not yours',
       `${row.by} put this file there: they or a supervisor take it off`,
     )
-  await database.run('UPDATE attachment SET removed_at = UTC_TIMESTAMP(3) WHERE id = :id', { id })
+  await database.update('attachment', { removed_at: now() }, { id })
   await audit(database, actor.id, 'file', row.customerNumber, row.name, 'taken off')
   return { removed: true }
 }

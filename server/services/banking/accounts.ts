@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { z } from 'zod'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
@@ -106,9 +107,10 @@ export async function addBankAccount(database: Handle, personId: number, body: B
       `${taken.name} has this IBAN or this ledger account already: each bank account needs its own`,
       [{ path: 'account', message: 'taken' }],
     )
-  const [ledger] = await database.select<{ purpose: string | null; type: string }>(
-    'SELECT purpose, type FROM ledger_account WHERE number = :account',
-    { account: body.account },
+  const [ledger] = await database.find(
+    'ledger_account',
+    { number: body.account },
+    { columns: ['purpose', 'type'] },
   )
   if (ledger && ledger.purpose && ledger.purpose !== 'bank')
     throw new ProblemError(422, 'Not a bank account', `ledger account ${body.account} has another purpose`, [
@@ -155,17 +157,16 @@ export async function changeBankAccount(
       'Fixed',
       'currency and ledger account of a bank account stay as they are: add another account',
     )
-  const changed = await database.run(
-    `UPDATE bank_account SET name = :name, csv_map = :map, version = version + 1 WHERE id = :id
-      AND version = :version`,
+  const changed = await database.update(
+    'bank_account',
     {
-      id,
       name: body.name,
-      map: body.csvMap ? JSON.stringify(body.csvMap) : null,
-      version: body.version ?? before.version,
+      csv_map: body.csvMap ? JSON.stringify(body.csvMap) : null,
+      version: plus('version', 1),
     },
+    { id, version: body.version ?? before.version },
   )
-  if (!changed.affectedRows)
+  if (!changed)
     throw new ProblemError(
       409,
       'Changed meanwhile',

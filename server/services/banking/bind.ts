@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import type { Posting } from '../../../core/ledger'
 import { NO_REASON } from '../../../core/payments'
 import type { Handle } from '../../db/handle'
@@ -79,11 +80,10 @@ export async function bind(
     ),
   )
   await countHabits(db, bound)
-  await db.run(
-    `UPDATE bank_line SET state = 'settled', version = version + 1, held = '' WHERE id IN (:ids)`,
-    {
-      ids: bound.map(b => b.row.id),
-    },
+  await db.update(
+    'bank_line',
+    { state: 'settled', version: plus('version', 1), held: '' },
+    { id: bound.map(b => b.row.id) },
   )
 }
 
@@ -97,9 +97,10 @@ async function countHabits(db: Handle, bound: readonly Bound[]): Promise<void> {
     action.kind === 'receipt' ? action.parts.flatMap(p => p.allocations) : [],
   )
   if (!allocations.length) return
-  const paid = await db.select<{ id: number; customerId: number }>(
-    'SELECT id, customer_id AS customerId FROM item WHERE id IN (:ids)',
-    { ids: allocations.map(a => a.itemId) },
+  const paid = await db.find(
+    'item',
+    { id: allocations.map(a => a.itemId) },
+    { columns: { id: 'id', customerId: 'customer_id' } },
   )
   const passedOver = await db.select<{ customerId: number }>(
     `SELECT DISTINCT t.customer_id AS customerId FROM (SELECT customer_id, currency, MAX(due_date) AS latest

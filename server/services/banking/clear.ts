@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import { decideLines } from '../../../core/banking'
 import { id } from '../../../contract/common'
@@ -57,10 +58,7 @@ export const acceptLinesCommand = command({
     const held = facts.filter(f => f.posting === null)
     for (const f of held) {
       const why = f.refusals.map(r => r.message).join('; ')
-      await db.run('UPDATE bank_line SET held = :why WHERE id = :id', {
-        id: f.lineId,
-        why: why.slice(0, 300),
-      })
+      await db.update('bank_line', { held: why.slice(0, 300) }, { id: f.lineId })
     }
     return { applied: done.length, held: held.length }
   },
@@ -123,10 +121,16 @@ export async function acceptClear(
   actor: Actor,
 ): Promise<{ applied: number; held: number }> {
   const { matching } = await readSettings(database)
-  const rows = await database.select<{ id: number }>(
-    `SELECT id FROM bank_line WHERE state = 'open' AND tie = 0 AND asks = 0 AND held <> :byHand
-      AND confidence >= :threshold ORDER BY booking_date, id`,
-    { threshold: matching.threshold, byHand: BY_HAND },
+  const rows = await database.find(
+    'bank_line',
+    {
+      state: 'open',
+      tie: 0,
+      asks: 0,
+      held: { [Op.ne]: BY_HAND },
+      confidence: { [Op.gte]: matching.threshold },
+    },
+    { columns: ['id'], order: ['booking_date', 'id'] },
   )
   const done = await applyClear(
     database,

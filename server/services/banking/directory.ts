@@ -1,4 +1,4 @@
-import { Directory, type MatchCustomer } from '../../../core/banking/matching'
+import { Directory } from '../../../core/banking/matching'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 
@@ -16,8 +16,10 @@ export async function customerDirectory(database: Handle, version: number): Prom
   const stamp = `${version} ${int(now!.last)}`
   const before = known.get(database.sequelize)
   if (before?.stamp === stamp) return before.directory
-  const customers = await database.select<MatchCustomer>(
-    'SELECT id, number, name, iban, parent_id AS parentId FROM customer WHERE merged_into IS NULL',
+  const customers = await database.find(
+    'customer',
+    { merged_into: null },
+    { columns: { id: 'id', number: 'number', name: 'name', iban: 'iban', parentId: 'parent_id' } },
   )
   const directory = new Directory(customers)
   known.set(database.sequelize, { stamp, directory })

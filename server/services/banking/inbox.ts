@@ -19,8 +19,10 @@ export interface SetAside {
 
 /** Files that could not be taken in, and why; they stay where they are and do not hold up the others. */
 export function setAside(database: Handle): Promise<SetAside[]> {
-  return database.select<SetAside>(
-    'SELECT id, file_name AS name, reason, at FROM inbox_fault WHERE dismissed = 0 ORDER BY id',
+  return database.find(
+    'inbox_fault',
+    { dismissed: 0 },
+    { columns: { id: 'id', name: 'file_name', reason: 'reason', at: 'at' }, order: ['id'] },
   )
 }
 
@@ -29,8 +31,8 @@ export function setAside(database: Handle): Promise<SetAside[]> {
  * mended.
  */
 export async function tryAgain(database: Handle, actor: Actor, id: number): Promise<void> {
-  const done = await database.run('DELETE FROM inbox_fault WHERE id = :id', { id })
-  if (!done.affectedRows) throw notFound(`file set aside ${id}`)
+  const done = await database.remove('inbox_fault', { id })
+  if (!done) throw notFound(`file set aside ${id}`)
   await audit(database, actor.id, 'bank file', String(id), 'set aside', 'to be tried again')
 }
 

@@ -56,11 +56,7 @@ const openCommand = command({
   decide: decideOpening,
   after: async ({ db, input, written }) => {
     const [entry] = written
-    if (entry)
-      await db.run('UPDATE bank_account SET opening_entry_id = :entry WHERE id = :id', {
-        entry: entry.entryId,
-        id: input.id,
-      })
+    if (entry) await db.update('bank_account', { opening_entry_id: entry.entryId }, { id: input.id })
     return { id: input.id }
   },
   about: input => String(input.id),

@@ -104,12 +104,12 @@ export const slipVoidCommand = command({
   },
   decide: decideSlipVoid,
   after: async ({ db, input, written }) => {
-    await db.run('UPDATE slip SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', {
-      entry: written[0]!.entryId,
-      reason: input.reason,
-      id: input.id,
-    })
-    await db.run('UPDATE slip_means SET live = NULL WHERE slip_id = :id', { id: input.id })
+    await db.update(
+      'slip',
+      { void_entry_id: written[0]!.entryId, void_reason: input.reason },
+      { id: input.id },
+    )
+    await db.update('slip_means', { live: null }, { slip_id: input.id })
     return { id: input.id }
   },
   about: input => String(input.id),

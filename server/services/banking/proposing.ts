@@ -26,11 +26,7 @@ export async function proposeFor(
   const proposed: Proposed[] = []
   for (const currency of new Set(rows.map(r => r.currency))) {
     const own = rows.filter(r => r.currency === currency)
-    const asked = customer
-      ? await database.select<{ id: number }>('SELECT id FROM customer WHERE number = :customer', {
-          customer,
-        })
-      : []
+    const asked = customer ? await database.find('customer', { number: customer }, { columns: ['id'] }) : []
     const { matcher, customers, items, covered } = await matcherFor(database, settings, currency, own)
     const forced = asked[0] ? await forcedMatcher(database, settings, currency, own, asked[0].id) : null
     const names = await namesFor(database, covered)
@@ -61,9 +57,7 @@ async function forcedMatcher(
   rows: readonly LineRow[],
   customerId: number,
 ) {
-  const [c] = await database.select<{ name: string }>('SELECT name FROM customer WHERE id = :customerId', {
-    customerId,
-  })
+  const [c] = await database.find('customer', { id: customerId }, { columns: ['name'] })
   return matcherFor(
     database,
     settings,
@@ -76,9 +70,7 @@ async function namesFor(
   database: Handle,
   covered: readonly CoveredRow[],
 ): Promise<{ accounts: Map<string, string>; covered: Map<string, string> }> {
-  const accounts = await database.select<{ number: string; name: string }>(
-    'SELECT number, name FROM ledger_account',
-  )
+  const accounts = await database.find('ledger_account', {}, { columns: ['number', 'name'] })
   return {
     accounts: new Map(accounts.map(a => [a.number, a.name])),
     covered: new Map(

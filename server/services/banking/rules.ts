@@ -46,12 +46,20 @@ interface Rule {
 
 /** A rule, with its row in the audit trail; the same again changes nothing. */
 export async function keepRule(database: Handle, personId: number, rule: Rule): Promise<void> {
-  const { affectedRows } = await database.run(
-    `INSERT IGNORE INTO ledger_rule (iban, words, account, money_in, person_id)
-      VALUES (:iban, :words, :account, :moneyIn, :personId)`,
-    { ...rule, moneyIn: rule.moneyIn ? 1 : 0, personId },
+  const [id] = await database.insert(
+    'ledger_rule',
+    [
+      {
+        iban: rule.iban,
+        words: rule.words,
+        account: rule.account,
+        money_in: rule.moneyIn ? 1 : 0,
+        person_id: personId,
+      },
+    ],
+    { ignore: true },
   )
-  if (affectedRows) await audit(database, personId, 'bank rule', rule.account, null, JSON.stringify(rule))
+  if (id) await audit(database, personId, 'bank rule', rule.account, null, JSON.stringify(rule))
 }
 
 export async function addRule(database: Handle, personId: number, body: Rule) {
@@ -59,9 +67,7 @@ export async function addRule(database: Handle, personId: number, body: Rule) {
     throw new ProblemError(422, 'Nothing to go by', 'a rule needs words or a bank account', [
       { path: 'words', message: 'say which words' },
     ])
-  const [account] = await database.select('SELECT number FROM ledger_account WHERE number = :account', {
-    account: body.account,
-  })
+  const [account] = await database.find('ledger_account', { number: body.account }, { columns: ['number'] })
   if (!account)
     throw new ProblemError(422, 'No such account', `there is no ledger account ${body.account}`, [
       { path: 'account', message: 'choose one of the chart' },

@@ -130,9 +130,11 @@ export async function readSlip(database: Handle, id: number): Promise<SlipDetail
       `${TRAY} JOIN slip_means sm ON sm.means_id = m.id WHERE sm.slip_id = :id ORDER BY m.means, m.id`,
       { id },
     ),
-    database.select<{ number: number }>('SELECT number FROM entry WHERE id IN (:ids) ORDER BY id', {
-      ids: [row.entryId, row.voidEntryId ?? 0],
-    }),
+    database.find(
+      'entry',
+      { id: [row.entryId, row.voidEntryId ?? 0] },
+      { columns: ['number'], order: ['id'] },
+    ),
   ])
   return {
     ...slipRow(row),

@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import { createHash } from 'node:crypto'
 import type { Handle } from '../../db/handle'
@@ -25,14 +26,6 @@ export interface TakeOptions {
   propose?: boolean
 }
 
-interface AccountRow {
-  id: number
-  name: string
-  iban: string
-  currency: string
-  csvMap: string | null
-}
-
 /**
  * Takes a bank's file in. A file, or a line of an overlapping file, that was there before changes nothing.
  * The whole file is taken or nothing of it; then lines are matched, and the clear ones applied when Setup
@@ -46,8 +39,10 @@ export async function takeStatement(
   progress: Progress = async () => {},
 ): Promise<StatementResult> {
   const settings = await readSettings(database)
-  const accounts = await database.select<AccountRow>(
-    'SELECT id, name, iban, currency, csv_map AS csvMap FROM bank_account WHERE active = 1',
+  const accounts = await database.find(
+    'bank_account',
+    { active: 1 },
+    { columns: { id: 'id', name: 'name', iban: 'iban', currency: 'currency', csvMap: 'csv_map' } },
   )
   const named = options.account === undefined ? undefined : accounts.find(a => a.id === options.account)
   if (options.account !== undefined && !named)
@@ -111,16 +106,16 @@ export async function takeStatement(
   const freshIds = await database.transaction(async tx => {
     const ids: number[] = []
     for (const { statement: s, account } of found) {
-      await tx.select('SELECT id FROM bank_account WHERE id = :id FOR UPDATE', { id: account.id })
+      await tx.find('bank_account', { id: account.id }, { columns: ['id'], lock: true })
       const { lines, waiting } = tellable(s)
       const prints = occurrencesOf(lines)
       const announced = await toldBefore(tx, account.id, s, lines)
       const known = new Set<string>()
       for (let at = 0; at < prints.length; at += 2000) {
-        const rows = await tx.select<{ fingerprint: string; occurrence: number }>(
-          `SELECT fingerprint, occurrence FROM bank_line WHERE bank_account_id = :account
-            AND fingerprint IN (:prints)`,
-          { account: account.id, prints: prints.slice(at, at + 2000).map(p => p.print) },
+        const rows = await tx.find(
+          'bank_line',
+          { bank_account_id: account.id, fingerprint: prints.slice(at, at + 2000).map(p => p.print) },
+          { columns: ['fingerprint', 'occurrence'] },
         )
         for (const r of rows) known.add(`${r.fingerprint} ${r.occurrence}`)
       }
@@ -147,10 +142,17 @@ export async function takeStatement(
       })
       result.fresh += fresh.length
       result.known += lines.length - fresh.length
-      const [before] = await tx.select<{ to: string; closing: number | null }>(
-        `SELECT to_date AS \`to\`, closing FROM bank_statement WHERE bank_account_id = :id AND to_date <
-          :from ORDER BY to_date DESC, id DESC LIMIT 1`,
-        { id: account.id, from: s.from },
+      const [before] = await tx.find(
+        'bank_statement',
+        { bank_account_id: account.id, to_date: { [Op.lt]: s.from } },
+        {
+          columns: { to: 'to_date', closing: 'closing' },
+          order: [
+            ['to_date', 'DESC'],
+            ['id', 'DESC'],
+          ],
+          limit: 1,
+        },
       )
       if (before && before.closing !== null && s.opening !== null && before.closing !== s.opening)
         result.warnings.push(
@@ -159,10 +161,10 @@ export async function takeStatement(
         )
       if (s.opening === null && !isEarly(s))
         result.warnings.push(`${account.name}: the file tells no balances, so nothing says that it is whole`)
-      const [again] = await tx.select(
-        `SELECT id FROM bank_statement WHERE bank_account_id = :id AND number = :number AND from_date = :from
-          AND to_date = :to`,
-        { id: account.id, number: s.id.slice(0, 80), from: s.from, to: s.to },
+      const [again] = await tx.find(
+        'bank_statement',
+        { bank_account_id: account.id, number: s.id.slice(0, 80), from_date: s.from, to_date: s.to },
+        { columns: ['id'] },
       )
       if (options.dryRun || (again && !fresh.length && !announced.confirmed.length)) continue
       const statementId = (
@@ -185,10 +187,7 @@ export async function takeStatement(
       )[0]!
       // What was announced now stands on a statement.
       if (announced.confirmed.length)
-        await tx.run('UPDATE bank_line SET statement_id = :statementId WHERE id IN (:ids)', {
-          statementId,
-          ids: announced.confirmed,
-        })
+        await tx.update('bank_line', { statement_id: statementId }, { id: announced.confirmed })
       for (let at = 0; at < fresh.length; at += 1000) {
         await tx.insert(
           'bank_line',
@@ -216,9 +215,10 @@ export async function takeStatement(
       }
       ids.push(
         ...(
-          await tx.select<{ id: number }>(
-            `SELECT id FROM bank_line WHERE statement_id = :statementId AND state = 'open' ORDER BY id`,
-            { statementId },
+          await tx.find(
+            'bank_line',
+            { statement_id: statementId, state: 'open' },
+            { columns: ['id'], order: ['id'] },
           )
         ).map(r => r.id),
       )

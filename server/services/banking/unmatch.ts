@@ -1,3 +1,4 @@
+import { Op, now, plus } from '../../db/where'
 import { z } from 'zod'
 import { decideUnmatch, type UnmatchState } from '../../../core/banking'
 import { id } from '../../../contract/common'
@@ -23,10 +24,10 @@ interface Match {
 }
 
 async function matchOf(db: Handle, lineId: number): Promise<Match | undefined> {
-  const [match] = await db.select<Match>(
-    `SELECT id, kind, entry_id AS entryId FROM bank_match WHERE line_id = :lineId AND undone_entry_id IS
-      NULL`,
-    { lineId },
+  const [match] = await db.find(
+    'bank_match',
+    { line_id: lineId, undone_entry_id: null },
+    { columns: { id: 'id', kind: 'kind', entryId: 'entry_id' } },
   )
   return match
 }
@@ -41,12 +42,9 @@ const receiptsOf = (db: Handle, matchId: number) =>
   )
 
 const targetsOf = async (db: Handle, matchId: number, kind: string) =>
-  (
-    await db.select<{ id: number }>(
-      'SELECT ref_id AS id FROM bank_match_target WHERE match_id = :matchId AND kind = :kind',
-      { matchId, kind },
-    )
-  ).map(t => t.id)
+  (await db.find('bank_match_target', { match_id: matchId, kind }, { columns: { id: 'ref_id' } })).map(
+    t => t.id,
+  )
 
 /** Takes back what a line was matched to; the line is open again. */
 export const unmatchCommand = command({
@@ -103,26 +101,32 @@ export const unmatchCommand = command({
   decide: decideUnmatch,
   after: async ({ db, input, state, written, actor }) => {
     const { match, row, owners } = state
-    await db.run(
-      `UPDATE bank_match SET undone_entry_id = :entry, undone_reason = :reason, undone_by = :by,
-        undone_at = CURRENT_TIMESTAMP(3) WHERE id = :id`,
-      { entry: written[0]!.entryId, reason: input.reason, by: actor.id, id: match!.id },
+    await db.update(
+      'bank_match',
+      {
+        undone_entry_id: written[0]!.entryId,
+        undone_reason: input.reason,
+        undone_by: actor.id,
+        undone_at: now(),
+      },
+      { id: match!.id },
     )
-    await db.run('UPDATE bank_match_target SET live = NULL WHERE match_id = :id', { id: match!.id })
+    await db.update('bank_match_target', { live: null }, { match_id: match!.id })
     await markMet(db, await targetsOf(db, match!.id, 'means'))
-    await db.run(
-      `UPDATE bank_line SET state = 'open', version = version + 1, held = '${BY_HAND}' WHERE id = :id`,
+    await db.update(
+      'bank_line',
+      { state: 'open', version: plus('version', 1), held: BY_HAND },
       { id: input.id },
     )
     // What was wrong is not remembered.
     for (const customer of owners) {
-      await db.run(
-        `UPDATE payer_learnt SET times = times - 1 WHERE customer_id = :customer AND iban = :iban
-          AND name = :name`,
-        { customer, iban: row.iban.replace(/\s/g, '').toUpperCase(), name: row.name },
+      await db.update(
+        'payer_learnt',
+        { times: plus('times', -1) },
+        { customer_id: customer, iban: row.iban.replace(/\s/g, '').toUpperCase(), name: row.name },
       )
     }
-    await db.run('DELETE FROM payer_learnt WHERE times <= 0')
+    await db.remove('payer_learnt', { times: { [Op.lte]: 0 } })
     return { id: input.id }
   },
   about: input => String(input.id),

@@ -8,8 +8,6 @@ import {
   type Covered,
   type CoveredTarget,
   type Habit,
-  type LedgerRule,
-  type Learnt,
   type MatchCustomer,
   type MatchItem,
   type MatchLine,
@@ -179,9 +177,11 @@ export async function matcherFor(
 }> {
   const [directory, learnt, rules, covered, rate, files] = await Promise.all([
     customerDirectory(database, settings.versions.customers),
-    database.select<Learnt>('SELECT iban, name, customer_id AS customerId FROM payer_learnt'),
-    database.select<LedgerRule & { moneyIn: unknown }>(
-      'SELECT iban, words, account, money_in AS moneyIn FROM ledger_rule',
+    database.find('payer_learnt', {}, { columns: { iban: 'iban', name: 'name', customerId: 'customer_id' } }),
+    database.find(
+      'ledger_rule',
+      {},
+      { columns: { iban: 'iban', words: 'words', account: 'account', moneyIn: 'money_in' } },
     ),
     loadCovered(database, currency),
     rateOn(database, settings.base, currency, settings.today),

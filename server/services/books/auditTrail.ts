@@ -59,8 +59,8 @@ export async function readAuditTrail(database: Handle, q: AuditRequest) {
       values,
     ),
     database.select<{ n: unknown }>(`SELECT COUNT(*) AS n ${from}`, values),
-    database.select<{ what: string }>('SELECT DISTINCT what FROM audit ORDER BY what LIMIT 200'),
-    database.select<{ email: string; name: string }>('SELECT email, name FROM person ORDER BY name'),
+    database.find('audit', {}, { columns: ['what'], order: ['what'], limit: 200, distinct: true }),
+    database.find('person', {}, { columns: ['email', 'name'], order: ['name'] }),
   ])
   const page = cut(rows as AuditRow[], q.limit, r => [r.id])
   return { ...page, count: int(total!.n), whats: whats.map(w => w.what), people }

@@ -52,9 +52,7 @@ export async function prove<S extends z.ZodType, State extends OfAccount, R, F, 
 
 /** Lines summed by account for reading; the part of a receipt that stays on account is told apart. */
 async function linesOf(database: Handle, posting: Posting, state: LedgerState): Promise<Proof['lines']> {
-  const accounts = await database.select<{ number: string; name: string }>(
-    'SELECT number, name FROM ledger_account',
-  )
+  const accounts = await database.find('ledger_account', {}, { columns: ['number', 'name'] })
   const names = new Map(accounts.map(a => [a.number, a.name]))
   const merged = new Map<string, Proof['lines'][number]>()
   const add = (account: string, note: string, currency: string, amount: number, baseAmount: number) => {
@@ -87,9 +85,10 @@ async function changesOf(
   posting: Posting,
   settings: Settings,
 ): Promise<Proof['changes']> {
-  const rows = await database.select<{ id: number; open: unknown; date: string }>(
-    'SELECT item_id AS id, base_open AS open, due_date AS date FROM open_item WHERE customer_id = :id',
-    { id: customer.id },
+  const rows = await database.find(
+    'open_item',
+    { customer_id: customer.id },
+    { columns: { id: 'item_id', open: 'base_open', date: 'due_date' } },
   )
   const items = new Map(rows.map(r => [r.id, { open: int(r.open), date: r.date }]))
   const before = age(items.values(), settings.today, settings.buckets)
@@ -168,9 +167,10 @@ async function closedItems(
     .flatMap(a => [a.debitItemId, a.creditItemId])
     .filter(id => id > 0 && !known.has(id))
   if (!ids.length) return new Map()
-  const rows = await database.select<{ id: number; date: string }>(
-    'SELECT id, due_date AS date FROM item WHERE id IN (:ids) AND customer_id = :customerId',
-    { ids, customerId },
+  const rows = await database.find(
+    'item',
+    { id: ids, customer_id: customerId },
+    { columns: { id: 'id', date: 'due_date' } },
   )
   return new Map(rows.map(r => [r.id, { open: 0, date: r.date }]))
 }

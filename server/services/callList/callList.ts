@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import type { z } from 'zod'
 import { dayNumber, daysBetween } from '../../../core/calendar'
 import { OUTCOMES, whyCall, type CallList, type CallRow, type Outcome } from '../../../core/callList'
@@ -45,9 +46,10 @@ async function whoseLists(
       ])
     return [{ ...found, away: false }]
   }
-  const absent = await database.select<{ id: number }>(
-    `SELECT absent_id AS id FROM deputy WHERE deputy_id = :me AND from_date <= :today AND until_date >= :today`,
-    { me: actor.id, today },
+  const absent = await database.find(
+    'deputy',
+    { deputy_id: actor.id, from_date: { [Op.lte]: today }, until_date: { [Op.gte]: today } },
+    { columns: { id: 'absent_id' } },
   )
   const away = new Set(absent.map(a => a.id))
   return people
@@ -57,9 +59,10 @@ async function whoseLists(
 
 async function wantedOf(database: Handle, whose: readonly Whose[], scope: Scope): Promise<Wanted> {
   if (!whose.length) return { ids: null, salesId: scope.salesId }
-  const rows = await database.select<{ id: number }>(
-    'SELECT id FROM customer WHERE controller_id IN (:whose) AND merged_into IS NULL',
-    { whose: whose.map(w => w.id) },
+  const rows = await database.find(
+    'customer',
+    { controller_id: whose.map(w => w.id), merged_into: null },
+    { columns: ['id'] },
   )
   return { ids: rows.map(r => r.id), salesId: scope.salesId }
 }

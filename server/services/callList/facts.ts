@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { coveredItems } from '../../../core/promises'
 import type { CallFacts } from '../../../core/callList'
 import { OUTCOME_CODES, OUTCOMES } from '../../../core/callList'
@@ -70,13 +71,11 @@ export async function callFacts(db: Handle, { today }: Settings): Promise<CallFa
         WHERE on_date >= DATE_SUB(:today, INTERVAL 30 DAY) GROUP BY customer_id`,
       values,
     ),
-    db.select<{ customerId: number }>(
-      'SELECT DISTINCT customer_id AS customerId FROM hold WHERE ended_at IS NULL',
-    ),
-    db.select<{ customerId: number }>(
-      `SELECT DISTINCT customer_id AS customerId FROM pause WHERE ended = 0 AND item_id IS NULL
-        AND until_date >= :today`,
-      values,
+    db.find('hold', { ended_at: null }, { columns: { customerId: 'customer_id' }, distinct: true }),
+    db.find(
+      'pause',
+      { ended: 0, item_id: null, until_date: { [Op.gte]: values.today } },
+      { columns: { customerId: 'customer_id' }, distinct: true },
     ),
   ])
   const facts = new Map<number, CallFacts>()
@@ -113,22 +112,26 @@ export async function callFacts(db: Handle, { today }: Settings): Promise<CallFa
 
 /** Items that open promises speak of. */
 export async function promisedItemIds(db: Handle, settings: Settings): Promise<number[]> {
-  const customers = await db.select<{ id: number }>(
-    `SELECT DISTINCT customer_id AS id FROM promise WHERE state = 'open'`,
+  const customers = await db.find(
+    'promise',
+    { state: 'open' },
+    { columns: { id: 'customer_id' }, distinct: true },
   )
   const ids = customers.map(c => c.id)
   const promises = await openPromises(db, settings, ids)
   if (!promises.length) return []
-  const open = await db.select<{
-    customerId: number
-    itemId: number
-    currency: string
-    open: number
-    dueDate: string
-  }>(
-    `SELECT customer_id AS customerId, item_id AS itemId, currency, open, due_date AS dueDate FROM open_item
-      WHERE customer_id IN (:ids) AND open > 0`,
-    { ids },
+  const open = await db.find(
+    'open_item',
+    { customer_id: ids, open: { [Op.gt]: 0 } },
+    {
+      columns: {
+        customerId: 'customer_id',
+        itemId: 'item_id',
+        currency: 'currency',
+        open: 'open',
+        dueDate: 'due_date',
+      },
+    },
   )
   const byCustomer = new Map<number, typeof open>()
   for (const row of open) byCustomer.set(row.customerId, [...(byCustomer.get(row.customerId) ?? []), row])

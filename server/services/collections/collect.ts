@@ -21,10 +21,7 @@ export const collectCommand = command({
   input: z.object({ ids: z.array(id).min(1) }),
   locks: async (db, input) => ({
     customers: (
-      await db.select<{ id: number }>(
-        'SELECT DISTINCT customer_id AS id FROM collection WHERE id IN (:ids)',
-        { ids: input.ids },
-      )
+      await db.find('collection', { id: input.ids }, { columns: { id: 'customer_id' }, distinct: true })
     ).map(r => r.id),
   }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
@@ -48,9 +45,10 @@ export const collectCommand = command({
     for (const { id: collectionId, postings: own } of facts) {
       const n = own.find(p => postings[p]!.items.some(i => i.kind === 'receipt'))!
       const place = postings[n]!.items.findIndex(i => i.kind === 'receipt')
-      await db.run(
-        `UPDATE collection SET state = 'collected', receipt_item_id = :receipt WHERE id = :collectionId`,
-        { collectionId, receipt: written[n]!.items[place]!.id },
+      await db.update(
+        'collection',
+        { state: 'collected', receipt_item_id: written[n]!.items[place]!.id },
+        { id: collectionId },
       )
     }
     const ids = facts.map(f => f.id)

@@ -1,3 +1,4 @@
+import { now, plus } from '../../db/where'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import type { CollectionRun } from '../../../contract/collections'
@@ -47,9 +48,10 @@ async function proposed(db: Handle, runId: number): Promise<ProposedRow[]> {
 
 const customersOf = async (db: Handle, runId: number): Promise<number[]> =>
   (
-    await db.select<{ id: number }>(
-      'SELECT DISTINCT customer_id AS id FROM collection WHERE run_id = :runId ORDER BY id',
-      { runId },
+    await db.find(
+      'collection',
+      { run_id: runId },
+      { columns: { id: 'customer_id' }, order: ['customer_id'], distinct: true },
     )
   ).map(r => r.id)
 
@@ -127,15 +129,12 @@ export const confirmCollectionCommand = command({
       const letterId = run.againOf.length
         ? null
         : await announce(db, actor, settings, people.get(row.customerId)!, number, told)
-      await db.run(
-        `UPDATE collection SET state = 'announced', number = :number, letter_id = :letterId WHERE id = :id`,
-        { id: row.id, number, letterId },
-      )
+      await db.update('collection', { state: 'announced', number, letter_id: letterId }, { id: row.id })
     }
-    await db.run(
-      `UPDATE collection_run SET state = 'confirmed', version = version + 1, confirmed_by = :by,
-        confirmed_at = CURRENT_TIMESTAMP(3) WHERE id = :id`,
-      { id: input.id, by: actor.id },
+    await db.update(
+      'collection_run',
+      { state: 'confirmed', version: plus('version', 1), confirmed_by: actor.id, confirmed_at: now() },
+      { id: input.id },
     )
     return { id: input.id }
   },
@@ -192,7 +191,7 @@ export async function confirmCollection(
   const run = await readRun(database, runId)
   if (queue && run.state === 'proposed' && run.job === null && run.totals.collections > AT_ONCE) {
     const jobId = await queue(database, actor.id, { run: runId, version })
-    await database.run('UPDATE collection_run SET job_id = :jobId WHERE id = :runId', { runId, jobId })
+    await database.update('collection_run', { job_id: jobId }, { id: runId })
     return readRun(database, runId)
   }
   if (run.job === null)
@@ -275,10 +274,13 @@ export async function collectionsOf(
     rows.map(r => r.id),
     5000,
   )) {
-    const own = await db.select<{ collectionId: number; id: number; amount: number; discount: number }>(
-      `SELECT collection_id AS collectionId, item_id AS id, amount, discount FROM collection_item
-        WHERE collection_id IN (:some) ORDER BY collection_id, item_id`,
-      { some },
+    const own = await db.find(
+      'collection_item',
+      { collection_id: some },
+      {
+        columns: { collectionId: 'collection_id', id: 'item_id', amount: 'amount', discount: 'discount' },
+        order: ['collection_id', 'item_id'],
+      },
     )
     for (const { collectionId, ...item } of own) {
       const list = items.get(collectionId) ?? []

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import type { CollectionRow, CollectionRun } from '../../../contract/collections'
 import type { Handle } from '../../db/handle'
 import { audit } from '../../db/settings'
@@ -16,9 +17,10 @@ export async function dropCollection(
   reason: string,
 ): Promise<CollectionRow> {
   await database.transaction(async tx => {
-    const [row] = await tx.select<{ number: string; state: string; fileId: number | null }>(
-      'SELECT number, state, file_id AS fileId FROM collection WHERE id = :id FOR UPDATE',
+    const [row] = await tx.find(
+      'collection',
       { id },
+      { columns: { number: 'number', state: 'state', fileId: 'file_id' }, lock: true },
     )
     if (row?.state !== 'announced' || row.fileId !== null)
       throw new ProblemError(
@@ -27,7 +29,7 @@ export async function dropCollection(
         row?.fileId ? 'it is in a file: take the file back first' : 'it is not announced: reload the list',
         [{ path: 'id', message: 'not to drop', satisfy: 'reload it' }],
       )
-    await dropOne(tx, actor, id, row.number, reason)
+    await dropOne(tx, actor, id, row.number!, reason)
   })
   return readCollection(database, id)
 }
@@ -45,26 +47,20 @@ export async function discardRun(
     if (run.version !== body.version || run.state === 'discarded')
       throw new ProblemError(409, 'Changed meanwhile', 'somebody changed this collection: reload it')
     if (run.state === 'proposed') {
-      await tx.run(`UPDATE collection SET state = 'dropped', back_why = :reason WHERE run_id = :runId`, {
-        runId,
-        reason: body.reason,
-      })
-      await tx.run(`UPDATE collection_run SET state = 'discarded', version = version + 1 WHERE id = :runId`, {
-        runId,
-      })
+      await tx.update('collection', { state: 'dropped', back_why: body.reason }, { run_id: runId })
+      await tx.update('collection_run', { state: 'discarded', version: plus('version', 1) }, { id: runId })
       // What was to be presented again is to be worked again.
-      await tx.run(`UPDATE collection SET back_done = '' WHERE id IN (:ids) AND back_done = 'again'`, {
-        ids: [0, ...run.againOf],
-      })
+      await tx.update('collection', { back_done: '' }, { id: [0, ...run.againOf], back_done: 'again' })
     } else {
-      const rows = await tx.select<{ id: number; number: string }>(
-        `SELECT id, number FROM collection WHERE run_id = :runId AND state = 'announced' AND file_id IS NULL`,
-        { runId },
+      const rows = await tx.find(
+        'collection',
+        { run_id: runId, state: 'announced', file_id: null },
+        { columns: ['id', 'number'] },
       )
       if (!rows.length)
         throw new ProblemError(409, 'Sent', 'all of this collection is in files: take them back first')
-      for (const { id, number } of rows) await dropOne(tx, actor, id, number, body.reason)
-      await tx.run('UPDATE collection_run SET version = version + 1 WHERE id = :runId', { runId })
+      for (const { id, number } of rows) await dropOne(tx, actor, id, number!, body.reason)
+      await tx.update('collection_run', { version: plus('version', 1) }, { id: runId })
     }
     await audit(tx, actor.id, 'collection', String(runId), run.state, `discarded: ${body.reason}`)
   })

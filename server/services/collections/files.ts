@@ -187,7 +187,7 @@ async function makeFile(
     rows.map(a => a.id),
     5000,
   ))
-    await tx.run('UPDATE collection SET file_id = :fileId WHERE id IN (:some)', { fileId, some })
+    await tx.update('collection', { file_id: fileId }, { id: some })
 }
 
 /** Takes one collection out that was announced; its items are free again. */
@@ -198,10 +198,7 @@ export async function dropOne(
   number: string,
   why: string,
 ): Promise<void> {
-  await tx.run(`UPDATE collection SET state = 'dropped', file_id = NULL, back_why = :why WHERE id = :id`, {
-    id,
-    why: why.slice(0, 200),
-  })
+  await tx.update('collection', { state: 'dropped', file_id: null, back_why: why.slice(0, 200) }, { id })
   await audit(tx, actor.id, 'collection', number, 'announced', `dropped: ${why}`)
 }
 
@@ -225,9 +222,7 @@ export async function requireUnmoved(tx: Handle, fileId: number): Promise<void> 
 
 /** The collections of a file are with the bank from now on, and their mandates are used. */
 export async function markDebitsSent(tx: Handle, fileId: number): Promise<void> {
-  await tx.run(`UPDATE collection SET state = 'sent' WHERE file_id = :fileId AND state = 'announced'`, {
-    fileId,
-  })
+  await tx.update('collection', { state: 'sent' }, { file_id: fileId, state: 'announced' })
   await settleLastUse(tx, fileId)
 }
 
@@ -250,17 +245,17 @@ export async function freeDebits(
   fileId: number,
   today: string,
 ): Promise<void> {
-  const rows = await tx.select<{ id: number; number: string; collectOn: string }>(
-    `SELECT id, number, collect_on AS collectOn FROM collection
-      WHERE file_id = :fileId AND state IN ('announced', 'sent')`,
-    { fileId },
+  const rows = await tx.find(
+    'collection',
+    { file_id: fileId, state: ['announced', 'sent'] },
+    { columns: { id: 'id', number: 'number', collectOn: 'collect_on' } },
   )
   const ids = rows.map(r => r.id)
   if (!ids.length) return
-  await tx.run(`UPDATE collection SET state = 'announced' WHERE id IN (:ids)`, { ids })
+  await tx.update('collection', { state: 'announced' }, { id: ids })
   await settleLastUse(tx, fileId)
-  await tx.run('UPDATE collection SET file_id = NULL WHERE id IN (:ids)', { ids })
+  await tx.update('collection', { file_id: null }, { id: ids })
   for (const { id, number, collectOn } of rows)
     if (!isWithinLead(collectOn, today))
-      await dropOne(tx, actor, id, number, 'its file was taken back too late')
+      await dropOne(tx, actor, id, number!, 'its file was taken back too late')
 }

@@ -41,7 +41,7 @@ export async function importMandates(
     table.rows.map(r => r.cells.customer!.trim()),
   )
   const there = new Set(
-    (await database.select<{ reference: string }>('SELECT reference FROM mandate')).map(r => r.reference),
+    (await database.find('mandate', {}, { columns: ['reference'] })).map(r => r.reference),
   )
   const faults: Fault[] = []
   const forms = table.rows.map(({ line, cells: r }) => {

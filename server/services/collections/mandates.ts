@@ -1,3 +1,4 @@
+import { Op, plus } from '../../db/where'
 import { z } from 'zod'
 import { addMonths } from '../../../core/calendar'
 import { lapsesOn, mandateRefusals, MANDATE_STATES, sequenceOf } from '../../../core/collections'
@@ -166,22 +167,17 @@ const columnsOf = (form: MandateAsk, holder: string) => ({
 })
 
 async function isTaken(db: Handle, reference: string, but: number): Promise<boolean> {
-  const found = await db.select('SELECT 1 AS x FROM mandate WHERE reference = :reference AND id <> :but', {
-    reference,
-    but,
-  })
+  const found = await db.find('mandate', { reference, id: { [Op.ne]: but } }, { columns: ['id'] })
   return found.length > 0
 }
 
 /** The scan must be a file of this account. */
 async function requireScan(db: Handle, customerId: number, attachmentId: number | null): Promise<void> {
   if (attachmentId === null) return
-  const [own] = await db.select(
-    'SELECT 1 AS x FROM attachment WHERE id = :attachmentId AND customer_id = :customerId',
-    {
-      attachmentId,
-      customerId,
-    },
+  const [own] = await db.find(
+    'attachment',
+    { id: attachmentId, customer_id: customerId },
+    { columns: ['id'] },
   )
   if (!own)
     throw new ProblemError(422, 'Not a file of the account', 'attach the scan to the account first', [
@@ -301,12 +297,12 @@ export async function setMandateState(
 ): Promise<MandateRow> {
   const old = await readMandate(database, id)
   await database.transaction(async tx => {
-    const done = await tx.run(
-      `UPDATE mandate SET state = :state, state_why = :reason, version = version + 1
-        WHERE id = :id AND version = :version AND state IN ('active', 'suspended')`,
-      { ...body, id },
+    const done = await tx.update(
+      'mandate',
+      { state: body.state, state_why: body.reason, version: plus('version', 1) },
+      { id, version: body.version, state: ['active', 'suspended'] },
     )
-    if (!done.affectedRows) {
+    if (!done) {
       if (old.state === 'cancelled' || old.state === 'final')
         throw new ProblemError(
           409,
@@ -327,10 +323,10 @@ export async function suspendMandate(
   id: number,
   why: string,
 ): Promise<void> {
-  const done = await tx.run(
-    `UPDATE mandate SET state = 'suspended', state_why = :why, version = version + 1
-      WHERE id = :id AND state = 'active'`,
-    { id, why: why.slice(0, 200) },
+  const done = await tx.update(
+    'mandate',
+    { state: 'suspended', state_why: why.slice(0, 200), version: plus('version', 1) },
+    { id, state: 'active' },
   )
-  if (done.affectedRows) await audit(tx, actor.id, 'mandate', String(id), 'active', `suspended: ${why}`)
+  if (done) await audit(tx, actor.id, 'mandate', String(id), 'active', `suspended: ${why}`)
 }

@@ -52,7 +52,7 @@ export async function rowOf(db: Handle, collectionId: number): Promise<Row> {
 
 /** The lines to mirror for receipts: what the bank has shown goes back through clearing. */
 async function linesToMirror(db: Handle, chart: Chart, receiptIds: readonly number[]) {
-  const banks = await db.select<{ account: string }>('SELECT account FROM bank_account')
+  const banks = await db.find('bank_account', {}, { columns: ['account'] })
   const accounts = new Set(banks.map(b => b.account))
   const lines = await loadLinesOf(db, receiptIds)
   return new Map([...lines].map(([itemId, own]) => [itemId, linesWhereMoneyIs(chart, accounts, [], own)]))
@@ -135,9 +135,10 @@ async function noteReturns(
 ): Promise<void> {
   for (const { row, code, on, text } of returns) {
     const state = row.state === 'collected' ? 'returned' : 'refused'
-    await db.run(
-      `UPDATE collection SET state = :state, back_code = :code, back_on = :on, back_why = :text WHERE id = :id`,
-      { id: row.id, state, code, on, text: text.slice(0, 200) },
+    await db.update(
+      'collection',
+      { state, back_code: code, back_on: on, back_why: text.slice(0, 200) },
+      { id: row.id },
     )
     const action = actionFor(code, settings.paymentPolicy.returnActions)
     if (action === 'stop' || action === 'correct')
@@ -225,7 +226,7 @@ async function refuseCollections(
   const settings = await readSettings(database)
   const ids = asks.map(a => a.id)
   await database.transaction(async tx => {
-    await tx.select('SELECT id FROM collection WHERE id IN (:ids) ORDER BY id FOR UPDATE', { ids })
+    await tx.find('collection', { id: ids }, { columns: ['id'], order: ['id'], lock: true })
     const rows = await rowsOf(tx, ids)
     const gone = rows.find(r => r.state !== 'sent')
     if (gone)
@@ -256,9 +257,10 @@ export async function noteReturnedReceipts(
   returned: readonly (Back & { itemId: number })[],
 ): Promise<void> {
   if (!returned.length) return
-  const found = await tx.select<{ id: number }>(
-    `SELECT id FROM collection WHERE receipt_item_id IN (:items) AND state = 'collected'`,
-    { items: returned.map(r => r.itemId) },
+  const found = await tx.find(
+    'collection',
+    { receipt_item_id: returned.map(r => r.itemId), state: 'collected' },
+    { columns: ['id'] },
   )
   if (!found.length) return
   const rows = await rowsOf(

@@ -1,3 +1,4 @@
+import { Op, plus } from '../../db/where'
 import type { CollectionRow } from '../../../contract/collections'
 import { presentAgainOn } from '../../../core/collections'
 import { reasonLabel, type PaymentPolicy, type ReturnAction } from '../../../core/payments'
@@ -27,7 +28,7 @@ export async function workReturn(
 ): Promise<{ collection: CollectionRow; run: number | null }> {
   const settings = await readSettings(database)
   const run = await database.transaction(async tx => {
-    await tx.select('SELECT id FROM collection WHERE id = :id FOR UPDATE', { id: collectionId })
+    await tx.find('collection', { id: collectionId }, { columns: ['id'], lock: true })
     const row = await rowOf(tx, collectionId)
     if (row.state !== 'returned' && row.state !== 'refused')
       throw new ProblemError(409, 'Did not come back', `${row.number} is ${row.state}`)
@@ -40,7 +41,7 @@ export async function workReturn(
         `${row.number} was presented again ${row.times} times: Setup allows no more`,
         [{ path: 'action', message: 'often enough', satisfy: 'chase it, or stop the mandate' }],
       )
-    await tx.run('UPDATE collection SET back_done = :action WHERE id = :id', { id: collectionId, action })
+    await tx.update('collection', { back_done: action }, { id: collectionId })
     if (action === 'stop' || action === 'correct')
       await suspendMandate(tx, actor, row.mandateId, `${row.number} came back: ${reasonLabel(row.backCode)}`)
     await audit(tx, actor.id, 'collection', row.number, row.state, action)
@@ -52,10 +53,10 @@ export async function workReturn(
 /** A run of what came back: several of a day share one. */
 async function presentAgain(tx: Handle, actor: Actor, settings: Settings, row: Row): Promise<number> {
   const day = presentAgainOn(settings.today, settings.paymentPolicy.againWeekday)
-  const [there] = await tx.select<{ id: number; againOf: string }>(
-    `SELECT id, again_of AS againOf FROM collection_run WHERE state = 'proposed' AND collect_on = :day
-      AND again_of <> '[]' ORDER BY id LIMIT 1 FOR UPDATE`,
-    { day },
+  const [there] = await tx.find(
+    'collection_run',
+    { state: 'proposed', collect_on: day, again_of: { [Op.ne]: '[]' } },
+    { columns: { id: 'id', againOf: 'again_of' }, order: ['id'], limit: 1, lock: true },
   )
   const account = await ownAccount(tx, { currency: 'EUR' })
   const [fresh] = there
@@ -71,10 +72,11 @@ async function presentAgain(tx: Handle, actor: Actor, settings: Settings, row: R
         },
       ])
   const againOf = [...(JSON.parse(there?.againOf ?? '[]') as number[]), row.id]
-  await tx.run('UPDATE collection_run SET again_of = :againOf, version = version + 1 WHERE id = :id', {
-    id: fresh!,
-    againOf: JSON.stringify(againOf),
-  })
+  await tx.update(
+    'collection_run',
+    { again_of: JSON.stringify(againOf), version: plus('version', 1) },
+    { id: fresh! },
+  )
   const run = await runRow(tx, fresh!)
   await tx.run(
     `DELETE t FROM collection_item t JOIN collection k ON k.id = t.collection_id

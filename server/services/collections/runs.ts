@@ -1,3 +1,4 @@
+import { Op, plus } from '../../db/where'
 import { z } from 'zod'
 import {
   isCollectionDay,
@@ -243,9 +244,10 @@ export async function readRun(database: Handle, id: number): Promise<CollectionR
       'SELECT COUNT(*) AS n, SUM(amount) AS amount FROM collection_left_out WHERE run_id = :id',
       { id },
     ),
-    database.select<{ id: number }>(
-      `SELECT DISTINCT file_id AS id FROM collection WHERE run_id = :id AND file_id IS NOT NULL`,
-      { id },
+    database.find(
+      'collection',
+      { run_id: id, file_id: { [Op.not]: null } },
+      { columns: { id: 'file_id' }, distinct: true },
     ),
   ])
   const live = sums.filter(s => !GONE.includes(s.state))
@@ -311,13 +313,10 @@ export async function editRun(
         WHERE k.run_id = :id AND k.customer_id = :customerId`,
       values,
     )
-    await tx.run('DELETE FROM collection WHERE run_id = :id AND customer_id = :customerId', values)
-    await tx.run('DELETE FROM collection_left_out WHERE run_id = :id AND customer_id = :customerId', values)
+    await tx.remove('collection', { run_id: values.id, customer_id: values.customerId })
+    await tx.remove('collection_left_out', { run_id: values.id, customer_id: values.customerId })
     await keepWorked(tx, id, worked)
-    await tx.run('UPDATE collection_run SET edits = :edits, version = version + 1 WHERE id = :id', {
-      id,
-      edits: JSON.stringify(edits),
-    })
+    await tx.update('collection_run', { edits: JSON.stringify(edits), version: plus('version', 1) }, { id })
     await audit(tx, actor.id, 'collection', String(id), null, `${body.customer}: ${JSON.stringify(edit)}`)
   })
   return readRun(database, id)

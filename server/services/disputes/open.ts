@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import type { z } from 'zod'
 import { addDays } from '../../../core/calendar'
 import { DEADLINE_DAYS, disputeRefusals } from '../../../core/disputes'
@@ -16,9 +17,7 @@ import { readDispute } from './read'
 
 /** The person with an address, who must be somebody here. */
 async function personOf(db: Handle, email: string): Promise<number> {
-  const [row] = await db.select<{ id: number }>('SELECT id FROM person WHERE email = :email AND active = 1', {
-    email,
-  })
+  const [row] = await db.find('person', { email, active: 1 }, { columns: ['id'] })
   if (!row)
     throw new ProblemError(422, 'Nobody', `nobody here has the address ${email}`, [
       { path: 'owner', message: 'nobody with this address', satisfy: 'choose one of the people of Setup' },
@@ -83,12 +82,19 @@ export async function changeDispute(
   const before = await readDispute(database, id, {})
   const ownerId = await personOf(database, body.owner)
   await database.transaction(async tx => {
-    const done = await tx.run(
-      `UPDATE dispute SET reason = :reason, fault = :fault, text = :text, owner_id = :ownerId,
-        deadline = :deadline, version = version + 1 WHERE id = :id AND version = :version AND resolution = ''`,
-      { ...body, id, ownerId },
+    const done = await tx.update(
+      'dispute',
+      {
+        reason: body.reason,
+        fault: body.fault,
+        text: body.text,
+        owner_id: ownerId,
+        deadline: body.deadline,
+        version: plus('version', 1),
+      },
+      { id, version: body.version, resolution: '' },
     )
-    if (!done.affectedRows) throw changedMeanwhile(id)
+    if (!done) throw changedMeanwhile(id)
     const told = ({
       reason,
       fault,
@@ -111,9 +117,10 @@ export async function changeDispute(
 
 /** Hands a person's open disputes to somebody else. Answers how many. */
 export async function handOverDisputes(tx: Handle, fromId: number, toId: number): Promise<number> {
-  const done = await tx.run(
-    `UPDATE dispute SET owner_id = :toId, version = version + 1 WHERE owner_id = :fromId AND resolution = ''`,
-    { fromId, toId },
+  const done = await tx.update(
+    'dispute',
+    { owner_id: toId, version: plus('version', 1) },
+    { owner_id: fromId, resolution: '' },
   )
-  return done.affectedRows
+  return done
 }

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { z } from 'zod'
 import {
   decideResolve,
@@ -35,9 +36,7 @@ export const resolveAsk = z.object({
 
 /** Whose dispute it is, for the lock. */
 async function customerOf(db: Handle, id: number): Promise<number> {
-  const [row] = await db.select<{ id: number }>('SELECT customer_id AS id FROM dispute WHERE id = :id', {
-    id,
-  })
+  const [row] = await db.find('dispute', { id }, { columns: { id: 'customer_id' } })
   if (!row) throw notFound(`dispute ${id}`)
   return row.id
 }
@@ -98,21 +97,19 @@ export const resolveCommand = command({
     })
   },
   after: async ({ db, input, state, actor, written }) => {
-    const done = await db.run(
-      `UPDATE dispute SET resolution = :resolution, resolved_on = :today, resolved_by = :by,
-        resolution_text = :text, entry_id = :entry, version = version + 1
-        WHERE id = :id AND resolution = '' AND version = :version`,
+    const done = await db.update(
+      'dispute',
       {
-        id: input.id,
-        version: input.version,
         resolution: input.resolution,
-        today: state.ledger.today,
-        by: actor.id,
-        text: input.text,
-        entry: written[0]?.entryId ?? null,
+        resolved_on: state.ledger.today,
+        resolved_by: actor.id,
+        resolution_text: input.text,
+        entry_id: written[0]?.entryId ?? null,
+        version: plus('version', 1),
       },
+      { id: input.id, resolution: '', version: input.version },
     )
-    if (!done.affectedRows) throw changedMeanwhile(input.id)
+    if (!done) throw changedMeanwhile(input.id)
     if (input.letter && input.resolution === 'upheld') await sendUpheld(db, actor, input.id, state.settings)
     return { id: input.id }
   },

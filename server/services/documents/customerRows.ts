@@ -70,7 +70,7 @@ export async function checkReferences(tx: Handle, rows: readonly Row[], say: Say
     ...valuesIn('controller'),
     ...valuesIn('sales'),
   ])
-  const known = await tx.select<{ id: number; number: string }>('SELECT id, number FROM customer')
+  const known = await tx.find('customer', {}, { columns: ['id', 'number'] })
   const idOf = new Map(known.map(c => [sameNumber(c.number), c.id]))
   // Customers that are only in the file get ids below zero.
   let next = 0

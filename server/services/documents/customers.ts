@@ -148,7 +148,7 @@ export async function importCustomers(
 /** Classes that are not there yet are made. */
 async function addClasses(tx: Handle, values: readonly Values[]): Promise<void> {
   const classes = new Set(
-    (await tx.select<{ code: string }>('SELECT code FROM customer_class')).map(c => c.code.toLowerCase()),
+    (await tx.find('customer_class', {}, { columns: ['code'] })).map(c => c.code.toLowerCase()),
   )
   const missing = new Map<string, string>()
   for (const { class: code } of values) {
@@ -311,9 +311,10 @@ async function askToSign(
         reason: 'import',
       })
     if (!isBankChanged) continue
-    const [now] = await database.select<{ iban: string; bic: string; bankHolder: string }>(
-      'SELECT iban, bic, bank_holder AS bankHolder FROM customer WHERE number = :number',
+    const [now] = await database.find(
+      'customer',
       { number },
+      { columns: { iban: 'iban', bic: 'bic', bankHolder: 'bank_holder' } },
     )
     const text = (field: Field) => String(before[field] ?? '')
     await keepWaiting(database, actor, confirmBankCommand, {

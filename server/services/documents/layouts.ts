@@ -23,10 +23,7 @@ const signatureOf = (names: readonly string[]) =>
     .digest('hex')
 
 async function remembered(database: Handle, names: readonly string[]): Promise<ImportMap | undefined> {
-  const [row] = await database.select<{ map: string }>(
-    'SELECT map FROM import_layout WHERE signature = :signature',
-    { signature: signatureOf(names) },
-  )
+  const [row] = await database.find('import_layout', { signature: signatureOf(names) }, { columns: ['map'] })
   return row && (JSON.parse(row.map) as ImportMap)
 }
 

@@ -1,3 +1,4 @@
+import { now } from '../../db/where'
 import { z } from 'zod'
 import {
   HOLD_CAUSES,
@@ -108,9 +109,10 @@ export async function keepHolds(database: Handle, of: Of = null): Promise<number
       changed++
     }
     for (const id of end) {
-      await database.run(
-        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), ended_on = :today, end_reason = 'its cause went' WHERE id = :id AND ended_at IS NULL`,
-        { id, today: settings.today },
+      await database.update(
+        'hold',
+        { ended_at: now(), ended_on: settings.today, end_reason: 'its cause went' },
+        { id, ended_at: null },
       )
       changed++
     }
@@ -127,9 +129,10 @@ export async function setHold(
 ): Promise<{ id: number }> {
   const { today } = await readSettings(database)
   const customer = await findCustomer(database, body.customer, scope)
-  const [there] = await database.select<{ reason: string }>(
-    `SELECT reason FROM hold WHERE customer_id = :id AND open_cause = 'hand'`,
-    { id: customer.id },
+  const [there] = await database.find(
+    'hold',
+    { customer_id: customer.id, open_cause: 'hand' },
+    { columns: ['reason'] },
   )
   if (there)
     throw new ProblemError(409, 'Held already', `${customer.name} is held by hand already: ${there.reason}`)
@@ -215,10 +218,16 @@ export const releaseCommand = command({
         { ...released, customerId: customer.id, cause: input.cause, words: hold!.words.slice(0, 200) },
       )
     else
-      await db.run(
-        `UPDATE hold SET ended_at = UTC_TIMESTAMP(3), ended_on = :today, ended_by = :ended_by, end_reason = :end_reason,
-          released_until = :released_until WHERE id = :id`,
-        { ...released, id: hold!.id },
+      await db.update(
+        'hold',
+        {
+          ended_at: now(),
+          ended_on: released.today,
+          ended_by: released.ended_by,
+          end_reason: released.end_reason,
+          released_until: released.released_until,
+        },
+        { id: hold!.id },
       )
     await audit(db, actor.id, 'hold', customer.number, hold!.words, `released: ${input.reason}`)
     return { customer: customer.number }

@@ -47,9 +47,10 @@ async function customersOf(db: Handle, numbers: readonly string[]): Promise<Map<
 async function knownOrders(tx: Handle, orders: readonly Order[]): Promise<Map<string, number>> {
   const there = new Map<string, number>()
   for (let at = 0; at < orders.length; at += CHUNK) {
-    const rows = await tx.select<{ number: string; customerId: number }>(
-      'SELECT number, customer_id AS customerId FROM sales_order WHERE number IN (:numbers) FOR UPDATE',
-      { numbers: orders.slice(at, at + CHUNK).map(o => o.number) },
+    const rows = await tx.find(
+      'sales_order',
+      { number: orders.slice(at, at + CHUNK).map(o => o.number) },
+      { columns: { number: 'number', customerId: 'customer_id' }, lock: true },
     )
     for (const r of rows) there.set(sameNumber(r.number), r.customerId)
   }

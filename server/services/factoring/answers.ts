@@ -210,9 +210,10 @@ export async function takeFactorAnswer(
 
 async function isKnown(db: Handle, { facility, csv }: AnswerFile): Promise<boolean> {
   const { id: facilityId } = await facilityByCode(db, facility)
-  const [there] = await db.select(
-    'SELECT 1 AS x FROM factor_answer WHERE facility_id = :facilityId AND file_hash = :hash',
-    { facilityId, hash: hashOf(csv) },
+  const [there] = await db.find(
+    'factor_answer',
+    { facility_id: facilityId, file_hash: hashOf(csv) },
+    { columns: ['id'] },
   )
   return there !== undefined
 }
@@ -238,14 +239,13 @@ export interface WaitingAnswer {
 /** Files that factors left and that were not taken in yet, oldest first. */
 export async function waitingAnswers(db: Handle, actor: Actor): Promise<WaitingAnswer[]> {
   const port = factorPort()
-  const factors = await db.select<{ id: number; code: string }>(
-    'SELECT id, code FROM factor_facility ORDER BY code',
-  )
+  const factors = await db.find('factor_facility', {}, { columns: ['id', 'code'], order: ['code'] })
   const waiting: WaitingAnswer[] = []
   for (const { id: facilityId, code: facility } of factors) {
-    const taken = await db.select<{ name: string }>(
-      'SELECT file_name AS name FROM factor_answer WHERE facility_id = :facilityId',
-      { facilityId },
+    const taken = await db.find(
+      'factor_answer',
+      { facility_id: facilityId },
+      { columns: { name: 'file_name' } },
     )
     const names = new Set(taken.map(t => t.name))
     let heldUpBy = ''
@@ -268,7 +268,7 @@ export async function takeFactorFiles(
   const port = factorPort()
   const faults: { file: string; fault: string }[] = []
   let taken = 0
-  const factors = await database.select<{ code: string }>('SELECT code FROM factor_facility ORDER BY code')
+  const factors = await database.find('factor_facility', {}, { columns: ['code'], order: ['code'] })
   for (const { code } of factors)
     for (const name of port.files(code)) {
       try {

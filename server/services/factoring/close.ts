@@ -1,3 +1,4 @@
+import { column } from '../../db/where'
 import { z } from 'zod'
 import { amount, id } from '../../../contract/common'
 import { commissionOf, decidePassOn, decideShort, type Facility } from '../../../core/factoring'
@@ -58,11 +59,15 @@ export const shortCommand = command({
   after: async ({ db, input, state, written }) => {
     const { items, allocations } = written[0]!
     // Where it was on a schedule, it is paid: while the link of the commission stands.
-    await db.run(
-      `UPDATE factor_item SET state = 'collected', collected = amount, collected_on = :today,
-        closing_link_id = :link
-        WHERE item_id = :itemId AND live = 1`,
-      { itemId: input.itemId, today: state.ledger.today, link: allocations[1]! },
+    await db.update(
+      'factor_item',
+      {
+        state: 'collected',
+        collected: column('amount'),
+        collected_on: state.ledger.today,
+        closing_link_id: allocations[1]!,
+      },
+      { item_id: input.itemId, live: 1 },
     )
     return { numbers: items.map(i => i.number) }
   },

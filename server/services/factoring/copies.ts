@@ -24,10 +24,7 @@ interface CopyRow {
 /** The invoices of a schedule as UBL, together in one ZIP. */
 export async function scheduleCopies(database: Handle, scheduleId: number): Promise<SheetFile> {
   const { company, house } = await readSettings(database)
-  const [schedule] = await database.select<{ number: string }>(
-    'SELECT number FROM factor_schedule WHERE id = :scheduleId',
-    { scheduleId },
-  )
+  const [schedule] = await database.find('factor_schedule', { id: scheduleId }, { columns: ['number'] })
   if (!schedule) throw notFound(`schedule ${scheduleId}`)
   const rows = await database.select<CopyRow>(
     `SELECT i.number, i.document_date AS date, COALESCE(i.due_date, i.document_date) AS due, i.currency, i.amount,

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { facilityBody, type FacilityRow } from '../../../contract/factoring'
 import type { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
@@ -154,20 +155,15 @@ async function keepAccounts(tx: Handle, code: string, { name, accounts }: Body):
       throw new ProblemError(422, 'Two factors on one account', `${number} is ${other.name}'s`, [
         { path, message: `of ${other.name}`, satisfy: 'give each factor accounts of its own' },
       ])
-    const [there] = await tx.select<{ type: string; purpose: string | null }>(
-      'SELECT type, purpose FROM ledger_account WHERE number = :number',
-      { number },
-    )
+    const [there] = await tx.find('ledger_account', { number }, { columns: ['type', 'purpose'] })
     if (there && (there.purpose !== null || there.type !== type))
       throw new ProblemError(422, 'Not for a factor', `account ${number} stands for something else`, [
         { path, message: `${number} is no free ${type} account`, satisfy: 'give another number' },
       ])
     if (there) continue
-    await tx.run('INSERT INTO ledger_account (number, name, type) VALUES (:number, :words, :type)', {
-      number,
-      type,
-      words: (what === 'tax' ? label : `${label} ${name}`).slice(0, 60),
-    })
+    await tx.insert('ledger_account', [
+      { number, name: (what === 'tax' ? label : `${label} ${name}`).slice(0, 60), type },
+    ])
     await changes(tx, 'chart')
   }
 }
@@ -200,17 +196,27 @@ export async function keepFacility(
     await keepAccounts(tx, code, body)
     const values = { code, name, iban, terms: JSON.stringify(terms), personId: actor.id }
     if (row)
-      await tx.run(
-        `UPDATE factor_facility SET name = :name, iban = :iban, terms = :terms, version = version + 1,
-          person_id = :personId WHERE code = :code`,
-        values,
+      await tx.update(
+        'factor_facility',
+        {
+          name: values.name,
+          iban: values.iban,
+          terms: values.terms,
+          version: plus('version', 1),
+          person_id: values.personId,
+        },
+        { code: values.code },
       )
     else
-      await tx.run(
-        `INSERT INTO factor_facility (code, name, iban, terms, person_id)
-          VALUES (:code, :name, :iban, :terms, :personId)`,
-        values,
-      )
+      await tx.insert('factor_facility', [
+        {
+          code: values.code,
+          name: values.name,
+          iban: values.iban,
+          terms: values.terms,
+          person_id: values.personId,
+        },
+      ])
     // Its money is proposed to its account, whichever way it goes.
     if (iban)
       for (const moneyIn of [true, false])

@@ -14,9 +14,7 @@ export async function tellDebtors(
   invoices: readonly OpenInvoice[],
 ): Promise<void> {
   const settings = await readSettings(tx)
-  const [row] = await tx.select<{ iban: string }>('SELECT iban FROM factor_facility WHERE id = :id', {
-    id: facility.id,
-  })
+  const [row] = await tx.find('factor_facility', { id: facility.id }, { columns: ['iban'] })
   const byDebtor = new Map<number, OpenInvoice[]>()
   for (const i of invoices) byDebtor.set(i.customerId, [...(byDebtor.get(i.customerId) ?? []), i])
   for (const [customerId, own] of byDebtor) {

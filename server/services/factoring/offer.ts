@@ -133,12 +133,7 @@ export async function giveSchedules(database: Handle): Promise<void> {
   )
   for (const { id: scheduleId, number, code, content } of rows) {
     factorPort().give(code, `${number}.csv`, content)
-    await database.run(
-      `UPDATE factor_schedule SET state = 'sent' WHERE id = :scheduleId AND state = 'made'`,
-      {
-        scheduleId,
-      },
-    )
+    await database.update('factor_schedule', { state: 'sent' }, { id: scheduleId, state: 'made' })
   }
 }
 
@@ -161,17 +156,19 @@ export async function takeBackSchedule(
   scheduleId: number,
   reason: string,
 ): Promise<void> {
-  const [schedule] = await database.select<{ facilityId: number }>(
-    'SELECT facility_id AS facilityId FROM factor_schedule WHERE id = :scheduleId',
-    { scheduleId },
+  const [schedule] = await database.find(
+    'factor_schedule',
+    { id: scheduleId },
+    { columns: { facilityId: 'facility_id' } },
   )
   if (!schedule) throw notFound(`schedule ${scheduleId}`)
   await database.transaction(async tx => {
     // An answer of the factor that comes at the same moment waits, or has come.
     await takeLocks(tx, { facilities: [schedule.facilityId] })
-    const [row] = (await tx.select<{ number: string; state: string }>(
-      'SELECT number, state FROM factor_schedule WHERE id = :scheduleId',
-      { scheduleId },
+    const [row] = (await tx.find(
+      'factor_schedule',
+      { id: scheduleId },
+      { columns: ['number', 'state'] },
     )) as [{ number: string; state: string }]
     const [answered] = await tx.select<{ number: string; amount: number; currency: string }>(
       `SELECT i.number, t.amount, i.currency FROM factor_item t JOIN item i ON i.id = t.item_id
@@ -187,8 +184,8 @@ export async function takeBackSchedule(
           : `${row.number} was taken back before`,
         [{ path: 'id', message: 'too late', satisfy: 'ask the factor to give the invoices back' }],
       )
-    await tx.run(`UPDATE factor_schedule SET state = 'taken-back' WHERE id = :scheduleId`, { scheduleId })
-    await tx.run('UPDATE factor_item SET live = NULL WHERE schedule_id = :scheduleId', { scheduleId })
+    await tx.update('factor_schedule', { state: 'taken-back' }, { id: scheduleId })
+    await tx.update('factor_item', { live: null }, { schedule_id: scheduleId })
     await audit(tx, actor.id, 'factoring.takeBack', row.number, null, reason)
   })
 }

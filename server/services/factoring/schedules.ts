@@ -228,9 +228,10 @@ export async function scheduleFile(
   scheduleId: number,
   format: 'csv' | 'xlsx',
 ): Promise<SheetFile> {
-  const [row] = await database.select<{ number: string; currency: string; content: string }>(
-    'SELECT number, currency, content FROM factor_schedule WHERE id = :scheduleId',
-    { scheduleId },
+  const [row] = await database.find(
+    'factor_schedule',
+    { id: scheduleId },
+    { columns: ['number', 'currency', 'content'] },
   )
   if (!row) throw notFound(`schedule ${scheduleId}`)
   const { number, currency, content } = row

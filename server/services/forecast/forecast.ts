@@ -69,18 +69,12 @@ export async function readMaterial(db: Handle, q: Query): Promise<SentHouse | nu
 }
 
 async function numbersOf(db: Handle, ids: readonly number[]): Promise<Map<string, number>> {
-  const rows = await db.select<{ id: number; number: string }>(
-    'SELECT id, number FROM customer WHERE id IN (:ids)',
-    { ids: [0, ...ids] },
-  )
+  const rows = await db.find('customer', { id: [0, ...ids] }, { columns: ['id', 'number'] })
   return new Map(rows.map(r => [r.number, r.id]))
 }
 
 export async function namesOf(db: Handle, ids: readonly number[]) {
-  const rows = await db.select<{ id: number; number: string; name: string }>(
-    'SELECT id, number, name FROM customer WHERE id IN (:ids)',
-    { ids: [0, ...ids] },
-  )
+  const rows = await db.find('customer', { id: [0, ...ids] }, { columns: ['id', 'number', 'name'] })
   return new Map(rows.map(r => [r.id, { number: r.number, name: r.name }]))
 }
 

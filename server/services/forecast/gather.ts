@@ -46,7 +46,7 @@ export async function gather(db: Handle, q: Query, whatIf: WhatIf): Promise<Gath
     ...(whatIf.sell ? await soldMoney(db, asOf, whatIf.sell) : []),
   ]
   const balances = await bankBalances(db, asOf)
-  const used = await db.select<{ currency: string }>('SELECT DISTINCT currency FROM open_item')
+  const used = await db.find('open_item', {}, { columns: ['currency'], distinct: true })
   const currencies = new Set([
     ...used.map(u => u.currency),
     ...money.map(m => m.currency),
@@ -137,8 +137,10 @@ function checkWhatIf(whatIf: WhatIf, money: readonly ToldMoney[], currencies: Re
 
 /** Customers to whom nothing is shipped now. */
 async function heldCustomers(db: Handle): Promise<number[]> {
-  const rows = await db.select<{ id: number }>(
-    'SELECT DISTINCT customer_id AS id FROM hold WHERE ended_at IS NULL ORDER BY customer_id',
+  const rows = await db.find(
+    'hold',
+    { ended_at: null },
+    { columns: { id: 'customer_id' }, order: ['customer_id'], distinct: true },
   )
   return rows.map(r => r.id)
 }

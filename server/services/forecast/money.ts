@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import {
   addBankWorkingDays,
@@ -211,9 +212,10 @@ export async function worthOf(
 
 /** Standard deviation of the logarithm of a rate in a day, from the rates of a year. */
 async function movesOf(db: Handle, currency: string, asOf: IsoDate): Promise<number> {
-  const rows = await db.select<{ date: IsoDate; rate: string }>(
-    'SELECT date, rate FROM rate WHERE currency = :currency AND date > :from AND date <= :asOf ORDER BY date',
-    { currency, from: addDays(asOf, -MOVES_DAYS), asOf },
+  const rows = await db.find(
+    'rate',
+    { currency, date: { [Op.gt]: addDays(asOf, -MOVES_DAYS), [Op.lte]: asOf } },
+    { columns: ['date', 'rate'], order: ['date'] },
   )
   const squares = rows.slice(1).map((r, n) => {
     const before = rows[n]!

@@ -146,7 +146,7 @@ async function endStanding(tx: Handle, id: number, today: IsoDate): Promise<Row>
     throw new ProblemError(409, 'Changed meanwhile', `${row.name} was planned anew or taken out: reload`, [
       { path: 'id', message: 'stands no more', satisfy: 'reload the plan' },
     ])
-  await tx.run('UPDATE planned_payment SET ended_on = :today WHERE id = :id', { id, today })
+  await tx.update('planned_payment', { ended_on: today }, { id })
   return row
 }
 

@@ -1,7 +1,8 @@
+import { Op } from '../../db/where'
 import type { ForecastBridgeAnswer, ForecastRecord } from '../../../contract/forecast'
 import { forecastQuery } from '../../../contract/forecast'
 import { addDays, dayNumber, fromDayNumber, lastMonthEnd, type IsoDate } from '../../../core/calendar'
-import { FROM_CUSTOMERS, summaryOf, type TestedWeek } from '../../../core/forecast'
+import { bandUntil, FROM_CUSTOMERS, summaryOf, type TestedWeek } from '../../../core/forecast'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 import { askForecaster } from '../../forecaster'
@@ -70,9 +71,7 @@ type Kept = Pick<
 
 /** What a record of that day expected of orders and new sales in whole weeks; null without one. */
 async function foreseenNew(db: Handle, asOf: IsoDate, days: number): Promise<number | null> {
-  const [row] = await db.select<{ body: string }>('SELECT body FROM forecast_record WHERE as_of = :asOf', {
-    asOf,
-  })
+  const [row] = await db.find('forecast_record', { as_of: asOf }, { columns: ['body'] })
   if (!row) return null
   const { bySource } = JSON.parse(row.body) as Kept
   return bySource
@@ -107,9 +106,11 @@ export function forecastKeeper(db: Handle): () => Promise<void> {
     const { today } = await readSettings(db)
     const week = weekStart(today)
     if (seen === week) return
-    const [there] = await db.select('SELECT as_of FROM forecast_record WHERE as_of >= :week LIMIT 1', {
-      week,
-    })
+    const [there] = await db.find(
+      'forecast_record',
+      { as_of: { [Op.gte]: week } },
+      { columns: ['as_of'], limit: 1 },
+    )
     if (!there) await keepRecord(db, today)
     seen = week
   }
@@ -123,8 +124,10 @@ const SOON_WEEKS = 4
 /** The forecasts of past weeks as they were told, the newest first. */
 export async function listRecords(db: Handle): Promise<{ base: string; items: ForecastRecord[] }> {
   const { base } = await readSettings(db)
-  const rows = await db.select<{ asOf: IsoDate; body: string }>(
-    `SELECT as_of AS asOf, body FROM forecast_record ORDER BY as_of DESC LIMIT ${MOST_RECORDS}`,
+  const rows = await db.find(
+    'forecast_record',
+    {},
+    { columns: { asOf: 'as_of', body: 'body' }, order: [['as_of', 'DESC']], limit: MOST_RECORDS },
   )
   const items = rows.map(({ asOf, body }): ForecastRecord => {
     const { weeks, bySource, start, balance } = JSON.parse(body) as Kept
@@ -134,7 +137,7 @@ export async function listRecords(db: Handle): Promise<{ base: string; items: Fo
     const last = balance.at(-1)
     return {
       ...{ asOf, start, inflow: [within(SOON_WEEKS), within(weeks.length)] },
-      end: last ? { from: asOf, to: last.date, ...last, mean: last.p50 } : null,
+      end: last ? bandUntil(asOf, last) : null,
       below: last?.below ?? 0,
     }
   })

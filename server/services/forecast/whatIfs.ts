@@ -6,6 +6,7 @@ import {
   type KeptWhatIf,
 } from '../../../contract/forecast'
 import type { IsoDate } from '../../../core/calendar'
+import { bandUntil } from '../../../core/forecast'
 import type { Handle } from '../../db/handle'
 import { audit, readSettings } from '../../db/settings'
 import { findCustomers } from '../accounts/customers'
@@ -38,9 +39,10 @@ async function wordsOf(db: Handle, list: readonly WhatIf[]): Promise<string[][]>
     db,
     list.flatMap(w => w.customers.map(c => c.customer)),
   )
-  const payments = await db.select<{ id: number; name: string }>(
-    'SELECT id, name FROM planned_payment WHERE id IN (:ids)',
-    { ids: [0, ...list.flatMap(w => w.payments.map(p => p.id))] },
+  const payments = await db.find(
+    'planned_payment',
+    { id: [0, ...list.flatMap(w => w.payments.map(p => p.id))] },
+    { columns: ['id', 'name'] },
   )
   const paymentOf = new Map(payments.map(p => [p.id, p.name]))
   return list.map(w => [
@@ -85,12 +87,7 @@ export async function keepWhatIf(
   await gather(db, forecastQuery.parse({}), whatIf)
   const { today } = await readSettings(db)
   return db.transaction(async tx => {
-    const [same] = await tx.select(
-      'SELECT id FROM what_if WHERE name = :name AND ended_on IS NULL FOR UPDATE',
-      {
-        name,
-      },
-    )
+    const [same] = await tx.find('what_if', { name, ended_on: null }, { columns: ['id'], lock: true })
     if (same)
       throw new ProblemError(409, 'Taken', `a what-if named ${name} is kept already`, [
         { path: 'name', message: 'taken', satisfy: 'choose another name' },
@@ -124,7 +121,7 @@ function summaryOf(f: ForecastAnswer): Omit<ComparedWhatIf, 'id' | 'name' | 'wor
   )
   const within = (count: number): number => f.weeks.slice(0, count).reduce((sum, w) => sum + w.mean, 0)
   return {
-    end: last ? { from: f.asOf, to: last.date, ...last, mean: last.p50 } : null,
+    end: last ? bandUntil(f.asOf, last) : null,
     lowest: lowest && { date: lowest.date, amount: lowest.p50 },
     below: last?.below ?? null,
     crossing: f.crossing?.date ?? null,

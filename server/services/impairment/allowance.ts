@@ -145,10 +145,19 @@ export const undoAllowanceCommand = command({
     return {
       run,
       ledger: await loadState(db, { customerIds: [] }, settings),
-      lines: await db.select<Omit<Line, 'item' | 'allocation'>>(
-        `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId
-          FROM journal_line WHERE entry_id = :entryId ORDER BY id`,
-        { entryId: run.entryId ?? 0 },
+      lines: await db.find(
+        'journal_line',
+        { entry_id: run.entryId ?? 0 },
+        {
+          columns: {
+            account: 'account',
+            currency: 'currency',
+            amount: 'amount',
+            baseAmount: 'base_amount',
+            customerId: 'customer_id',
+          },
+          order: ['id'],
+        },
       ),
     }
   },
@@ -171,9 +180,10 @@ export const undoAllowanceCommand = command({
     return { ok: true, postings: back.length ? [posting] : [], facts: null }
   },
   after: async ({ db, input, written }) => {
-    await db.run(
-      'UPDATE allowance_run SET live = NULL, undone_entry_id = :entry, undone_why = :reason WHERE id = :id',
-      { id: input.id, reason: input.reason, entry: written[0]?.entryId ?? null },
+    await db.update(
+      'allowance_run',
+      { live: null, undone_entry_id: written[0]?.entryId ?? null, undone_why: input.reason },
+      { id: input.id },
     )
     return { id: input.id }
   },

@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import type { z } from 'zod'
 import type { caseBody, CaseSuggestion } from '../../../contract/allowance'
 import type { CaseKind } from '../../../core/impairment'
@@ -79,9 +80,10 @@ export async function addCase(database: Handle, actor: Actor, body: CaseBody): P
   return database.transaction(async tx => {
     const { today } = await takeLocks(tx, { customers: [customerId] })
     if (itemId !== null) {
-      const [item] = await tx.select(
-        'SELECT 1 AS x FROM open_item WHERE item_id = :itemId AND customer_id = :customerId AND open > 0',
-        { itemId, customerId },
+      const [item] = await tx.find(
+        'open_item',
+        { item_id: itemId, customer_id: customerId, open: { [Op.gt]: 0 } },
+        { columns: ['item_id'] },
       )
       if (!item)
         throw new ProblemError(422, 'No such claim', `this is no open claim on ${number}`, [
@@ -117,20 +119,17 @@ export async function addCase(database: Handle, actor: Actor, body: CaseBody): P
 export async function endCase(database: Handle, actor: Actor, caseId: number, reason: string): Promise<void> {
   await database.transaction(async tx => {
     const { today } = await takeLocks(tx, {})
-    const [row] = await tx.select<{ ended: string | null }>(
-      'SELECT ended_on AS ended FROM allowance_case WHERE id = :caseId FOR UPDATE',
-      { caseId },
+    const [row] = await tx.find(
+      'allowance_case',
+      { id: caseId },
+      { columns: { ended: 'ended_on' }, lock: true },
     )
     if (!row) throw notFound(`case ${caseId}`)
     if (row.ended !== null)
       throw new ProblemError(409, 'Ended', `this case ended on ${row.ended}`, [
         { path: 'id', message: 'ended before', satisfy: 'reload to see the cases as they are now' },
       ])
-    await tx.run('UPDATE allowance_case SET ended_on = :today, ended_why = :reason WHERE id = :caseId', {
-      caseId,
-      today,
-      reason,
-    })
+    await tx.update('allowance_case', { ended_on: today, ended_why: reason }, { id: caseId })
     await audit(tx, actor.id, 'impairment.caseEnd', String(caseId), null, reason)
   })
 }

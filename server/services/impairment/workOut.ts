@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import { insuredOn } from '../../../core/accounts'
 import type { IsoDate } from '../../../core/calendar'
@@ -111,19 +112,29 @@ async function lastBefore(
   db: Handle,
   date: IsoDate,
 ): Promise<(Stood & { id: number; date: IsoDate; bounds: string }) | null> {
-  const [run] = await db.select<{ id: number; date: IsoDate; bounds: string }>(
-    'SELECT id, date, bounds FROM allowance_run WHERE live = 1 AND date < :date ORDER BY date DESC LIMIT 1',
-    { date },
+  const [run] = await db.find(
+    'allowance_run',
+    { live: 1, date: { [Op.lt]: date } },
+    { columns: ['id', 'date', 'bounds'], order: [['date', 'DESC']], limit: 1 },
   )
   if (!run) return null
-  const cells = await db.select<Stood['cells'][number]>(
-    `SELECT risk_class AS riskClass, currency, band, rate, allowance_base AS allowanceBase FROM allowance_cell
-      WHERE run_id = :id`,
-    { id: run.id },
+  const cells = await db.find(
+    'allowance_cell',
+    { run_id: run.id },
+    {
+      columns: {
+        riskClass: 'risk_class',
+        currency: 'currency',
+        band: 'band',
+        rate: 'rate',
+        allowanceBase: 'allowance_base',
+      },
+    },
   )
-  const named = await db.select<Stood['named'][number]>(
-    'SELECT case_id AS id, allowance_base AS allowanceBase FROM allowance_named WHERE run_id = :id',
-    { id: run.id },
+  const named = await db.find(
+    'allowance_named',
+    { run_id: run.id },
+    { columns: { id: 'case_id', allowanceBase: 'allowance_base' } },
   )
   return { ...run, cells, named }
 }
@@ -173,9 +184,10 @@ export async function workOut(
   const isSame = last?.bounds === bounds.join(',')
   const opening = last ? [...last.cells, ...last.named].reduce((sum, c) => sum + c.allowanceBase, 0) : 0
   const postedBase = posted.reduce((sum, p) => sum + p.base, 0)
-  const [standing] = await db.select<{ date: IsoDate }>(
-    'SELECT date FROM allowance_run WHERE live = 1 AND date >= :date ORDER BY date LIMIT 1',
-    { date },
+  const [standing] = await db.find(
+    'allowance_run',
+    { live: 1, date: { [Op.gte]: date } },
+    { columns: ['date'], order: ['date'], limit: 1 },
   )
   return {
     date,

@@ -290,10 +290,18 @@ async function undoRow(db: Handle, itemId: number): Promise<UndoRow> {
 /** The lines of a later claim of tax, which go back with the write-off. */
 async function reliefLines(db: Handle, entryId: number | null): Promise<Omit<Line, 'item' | 'allocation'>[]> {
   if (entryId === null) return []
-  return db.select<Omit<Line, 'item' | 'allocation'>>(
-    `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId
-      FROM journal_line WHERE entry_id = :entryId`,
-    { entryId },
+  return db.find(
+    'journal_line',
+    { entry_id: entryId },
+    {
+      columns: {
+        account: 'account',
+        currency: 'currency',
+        amount: 'amount',
+        baseAmount: 'base_amount',
+        customerId: 'customer_id',
+      },
+    },
   )
 }
 
@@ -389,10 +397,15 @@ export const reliefCommand = command({
   },
   after: async ({ db, state, written, facts }) => {
     for (const [n, writeOffId] of facts.entries())
-      await db.run(
-        `UPDATE write_off SET relief = 'claimed', relief_on = :today, relief_entry_id = :entry,
-          relief_why = 'its conditions hold by now' WHERE item_id = :writeOffId`,
-        { writeOffId, entry: written[n]!.entryId, today: state.ledger.today },
+      await db.update(
+        'write_off',
+        {
+          relief: 'claimed',
+          relief_on: state.ledger.today,
+          relief_entry_id: written[n]!.entryId,
+          relief_why: 'its conditions hold by now',
+        },
+        { item_id: writeOffId },
       )
     const claimed = state.waiting.filter(w => facts.includes(w.writeOffId))
     return { claimed: facts.length, taxBase: claimed.reduce((sum, w) => sum + w.taxBase, 0) }

@@ -114,10 +114,7 @@ export async function assignMail(
 ): Promise<MailDetail> {
   await rowOf(database, id, scope)
   const customer = await findCustomer(database, number, scope)
-  await database.run(`UPDATE inbox SET customer_id = :customerId, found_by = 'hand' WHERE id = :id`, {
-    id,
-    customerId: customer.id,
-  })
+  await database.update('inbox', { customer_id: customer.id, found_by: 'hand' }, { id })
   await audit(database, actor.id, 'mail', customer.number, null, `mail ${id} is theirs`)
   return readInboxMail(database, id, scope)
 }
@@ -197,11 +194,12 @@ export async function actOnMail(
     throw new ProblemError(409, 'Whose is it', 'nobody knows whose mail this is: say that first', [
       { path: 'customer', message: 'not known', satisfy: 'choose the customer' },
     ])
-  const claimed = await database.run(
-    `UPDATE inbox SET state = 'done', done_by = :by, done_as = :as WHERE id = :id AND state = 'new'`,
-    { id, by: actor.id, as: WORDS[action.do] },
+  const claimed = await database.update(
+    'inbox',
+    { state: 'done', done_by: actor.id, done_as: WORDS[action.do] },
+    { id, state: 'new' },
   )
-  if (!claimed.affectedRows)
+  if (!claimed)
     throw new ProblemError(
       409,
       'Done already',
@@ -217,7 +215,7 @@ export async function actOnMail(
       scope,
     )
   } catch (error) {
-    await database.run(`UPDATE inbox SET state = 'new', done_by = NULL, done_as = '' WHERE id = :id`, { id })
+    await database.update('inbox', { state: 'new', done_by: null, done_as: '' }, { id })
     throw error
   }
   return readInboxMail(database, id, scope)

@@ -61,9 +61,10 @@ async function ownerOf(
     .map(bare)
     .filter(Boolean)
   if (references.length) {
-    const [letter] = await db.select<{ id: number; customerId: number }>(
-      'SELECT id, customer_id AS customerId FROM outbox WHERE message_id IN (:references) ORDER BY id DESC LIMIT 1',
-      { references },
+    const [letter] = await db.find(
+      'outbox',
+      { message_id: references },
+      { columns: { id: 'id', customerId: 'customer_id' }, order: [['id', 'DESC']], limit: 1 },
     )
     if (letter) return { customerId: letter.customerId, foundBy: 'reply', outboxId: letter.id }
   }

@@ -1,3 +1,4 @@
+import { now } from '../../db/where'
 import type { Handle } from '../../db/handle'
 import type { Job } from '../../../contract/documents'
 import type { Fault } from '../../../contract/common'
@@ -186,38 +187,22 @@ export async function runNextJob(database: Handle): Promise<boolean> {
       SELECT id, kind, params, upload, person_id FROM job
       WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND)
         ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`)
-    if (row)
-      await tx.run(`UPDATE job SET state = 'running', heartbeat = UTC_TIMESTAMP(3) WHERE id = :id`, {
-        id: row.id,
-      })
+    if (row) await tx.update('job', { state: 'running', heartbeat: now() }, { id: row.id })
     return row
   })
   if (!job) return false
   // Told on a connection of its own: an import holds its transaction while it says how far it is.
   const aside = database.apart()
   const beat = setInterval(() => {
-    void aside
-      .run('UPDATE job SET heartbeat = UTC_TIMESTAMP(3) WHERE id = :id', { id: job.id })
-      .catch(reportJobTrouble)
+    void aside.update('job', { heartbeat: now() }, { id: job.id }).catch(reportJobTrouble)
   }, 2000)
   const progress: Progress = async (step, done, total) => {
-    await aside.run('UPDATE job SET step = :step, done = :done, total = :total WHERE id = :id', {
-      id: job.id,
-      step,
-      done,
-      total,
-    })
-    const [row] = await aside.select<{ cancel: number }>('SELECT cancel FROM job WHERE id = :id', {
-      id: job.id,
-    })
+    await aside.update('job', { step, done, total }, { id: job.id })
+    const [row] = await aside.find('job', { id: job.id }, { columns: ['cancel'] })
     if (row?.cancel) throw new Cancelled()
   }
   const end = (state: Job['state'], result: object) =>
-    database.run('UPDATE job SET state = :state, result = :result, upload = NULL WHERE id = :id', {
-      id: job.id,
-      state,
-      result: JSON.stringify(result),
-    })
+    database.update('job', { state, result: JSON.stringify(result), upload: null }, { id: job.id })
   try {
     const actor = await findActor(database, job.person_id)
     if (!actor) throw new ProblemError(403, 'Not allowed', 'who asked for this may not sign in any more')

@@ -67,9 +67,10 @@ export async function sendLetter(
   const number = sheet.number.slice(0, 40)
   const onDate = sheet.date
   if (jobId !== null) {
-    const [there] = await tx.select(
-      'SELECT id FROM sent_letter WHERE job_id = :jobId AND customer_id = :id AND number = :number',
-      { jobId, id: to.id, number },
+    const [there] = await tx.find(
+      'sent_letter',
+      { job_id: jobId, customer_id: to.id, number },
+      { columns: ['id'] },
     )
     if (there) return null
   }

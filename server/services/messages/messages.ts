@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import type { z } from 'zod'
 import type { Message, messages as operations } from '../../../contract/messages'
 import { int } from '../../db/connection'
@@ -135,9 +136,10 @@ export async function unreadOf(database: Handle, actor: Actor, scope: Scope) {
 }
 
 export async function peopleToWriteTo(database: Handle, actor: Actor) {
-  const items = await database.select<{ email: string; name: string; role: string }>(
-    `SELECT email, name, role FROM person WHERE active = 1 AND id <> :me AND role <> 'auditor' ORDER BY name`,
-    { me: actor.id },
+  const items = await database.find(
+    'person',
+    { active: 1, id: { [Op.ne]: actor.id }, role: { [Op.ne]: 'auditor' } },
+    { columns: ['email', 'name', 'role'], order: ['name'] },
   )
   return { items }
 }
@@ -147,10 +149,7 @@ async function personWith(
   email: string,
   path: string,
 ): Promise<{ id: number; role: string }> {
-  const [row] = await database.select<{ id: number; role: string }>(
-    'SELECT id, role FROM person WHERE email = :email AND active = 1',
-    { email },
-  )
+  const [row] = await database.find('person', { email, active: 1 }, { columns: ['id', 'role'] })
   if (!row)
     throw new ProblemError(422, 'Nobody', `nobody here has the address ${email}`, [
       { path, message: 'nobody with this address', satisfy: 'choose one of the people' },
@@ -233,10 +232,7 @@ export async function answerMessage(
 ): Promise<{ id: number }> {
   const { today } = await readSettings(database)
   const head = await headOf(database, id, scope)
-  const [customer] = await database.select<{ id: number }>(
-    'SELECT customer_id AS id FROM message WHERE id = :id',
-    { id: head.id },
-  )
+  const [customer] = await database.find('message', { id: head.id }, { columns: { id: 'customer_id' } })
   const [answer] = await database.insert('message', [
     {
       customer_id: customer!.id,
@@ -295,9 +291,7 @@ export async function handOver(
   actor: Actor,
   { from, to }: { from: string; to: string },
 ): Promise<{ messages: number; disputes: number; accounts: number }> {
-  const [leaving] = await database.select<{ id: number }>('SELECT id FROM person WHERE email = :from', {
-    from,
-  })
+  const [leaving] = await database.find('person', { email: from }, { columns: ['id'] })
   if (!leaving) throw notFound(`a person with the address ${from}`)
   const heir = await personWith(database, to, 'to')
   if (heir.id === leaving.id)
@@ -311,9 +305,9 @@ export async function handOver(
       ids,
     )
     const disputes = await handOverDisputes(tx, leaving.id, heir.id)
-    const accounts = await tx.run('UPDATE customer SET controller_id = :to WHERE controller_id = :from', ids)
-    if (accounts.affectedRows) await changes(tx, 'customers')
+    const accounts = await tx.update('customer', { controller_id: ids.to }, { controller_id: ids.from })
+    if (accounts) await changes(tx, 'customers')
     await audit(tx, actor.id, 'person', from, null, `handed over to ${to}`)
-    return { messages: messages.affectedRows, disputes, accounts: accounts.affectedRows }
+    return { messages: messages.affectedRows, disputes, accounts }
   })
 }

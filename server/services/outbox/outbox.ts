@@ -91,12 +91,12 @@ export async function readMessage(database: Handle, id: number) {
 /** By hand: one that failed, or one that waits and need not wait longer. */
 export async function sendAgain(database: Handle, actor: Actor, id: number): Promise<Message> {
   const row = await readRow(database, id)
-  const done = await database.run(
-    `UPDATE outbox SET state = 'queued', tries = 0, next_try = NULL
-      WHERE id = :id AND state IN ('failed', 'waiting')`,
-    { id },
+  const done = await database.update(
+    'outbox',
+    { state: 'queued', tries: 0, next_try: null },
+    { id, state: ['failed', 'waiting'] },
   )
-  if (!done.affectedRows)
+  if (!done)
     throw new ProblemError(
       409,
       'Nothing to send again',

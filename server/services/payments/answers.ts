@@ -33,9 +33,10 @@ interface FileRow {
 }
 
 async function fileOf(database: Handle, answer: BankAnswer): Promise<FileRow> {
-  const [file] = await database.select<FileRow>(
-    'SELECT id, number, kind, state, sent_by AS sentBy FROM payment_file WHERE number = :number',
+  const [file] = await database.find(
+    'payment_file',
     { number: answer.fileId },
+    { columns: { id: 'id', number: 'number', kind: 'kind', state: 'state', sentBy: 'sent_by' } },
   )
   if (file) return file
   throw new ProblemError(
@@ -93,7 +94,7 @@ export async function takeAnswer(
   const answer = readAnswer(data)
   const hash = createHash('sha256').update(data).digest('hex')
   const file = await fileOf(database, answer)
-  const [there] = await database.select('SELECT 1 AS x FROM payment_answer WHERE file_hash = :hash', { hash })
+  const [there] = await database.find('payment_answer', { file_hash: hash }, { columns: ['id'] })
   if (there) return { file: file.number, refused: 0, known: true }
   if (file.state === 'made')
     throw new ProblemError(
@@ -192,9 +193,10 @@ async function giveBackCollected(
   file: FileRow,
   { code, text }: BankAnswer,
 ): Promise<void> {
-  const collected = await database.select<{ id: number }>(
-    `SELECT id FROM collection WHERE file_id = :id AND state = 'collected' ORDER BY id`,
-    { id: file.id },
+  const collected = await database.find(
+    'collection',
+    { file_id: file.id, state: 'collected' },
+    { columns: ['id'], order: ['id'] },
   )
   await refuseDebits(
     database,

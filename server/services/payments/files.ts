@@ -1,3 +1,4 @@
+import { now } from '../../db/where'
 import { createHash } from 'node:crypto'
 import { z } from 'zod'
 import type { FileState } from '../../../core/payments'
@@ -146,10 +147,7 @@ export async function fileContent(
   database: Handle,
   id: number,
 ): Promise<{ number: string; content: string }> {
-  const [row] = await database.select<{ number: string; content: string }>(
-    'SELECT number, content FROM payment_file WHERE id = :id',
-    { id },
-  )
+  const [row] = await database.find('payment_file', { id }, { columns: ['number', 'content'] })
   if (!row) throw notFound(`payment file ${id}`)
   return row
 }
@@ -160,9 +158,10 @@ export async function holdFile(
   id: number,
   states: readonly FileState[],
 ): Promise<{ id: number; number: string; kind: 'transfer' | 'debit'; state: FileState }> {
-  const [row] = await tx.select<{ id: number; number: string; kind: 'transfer' | 'debit'; state: FileState }>(
-    'SELECT id, number, kind, state FROM payment_file WHERE id = :id FOR UPDATE',
+  const [row] = await tx.find(
+    'payment_file',
     { id },
+    { columns: ['id', 'number', 'kind', 'state'], lock: true },
   )
   if (!row) throw notFound(`payment file ${id}`)
   if (!states.includes(row.state))
@@ -182,11 +181,7 @@ export async function setFileState(
   state: FileState,
   reason = '',
 ): Promise<void> {
-  await tx.run('UPDATE payment_file SET state = :state, reason = :reason WHERE id = :id', {
-    id: file.id,
-    state,
-    reason: reason.slice(0, 200),
-  })
+  await tx.update('payment_file', { state, reason: reason.slice(0, 200) }, { id: file.id })
   await audit(tx, personId, 'payment file', file.number, file.state, reason ? `${state}: ${reason}` : state)
 }
 
@@ -197,21 +192,20 @@ export async function setFileState(
 export async function markSending(tx: Handle, actor: Actor, id: number): Promise<{ number: string }> {
   const file = await holdFile(tx, id, ['made'])
   await setFileState(tx, actor.id, file, 'sending')
-  await tx.run('UPDATE payment_file SET sent_by = :by, sent_at = CURRENT_TIMESTAMP(3) WHERE id = :id', {
-    id,
-    by: actor.id,
-  })
+  await tx.update('payment_file', { sent_by: actor.id, sent_at: now() }, { id })
   return { number: file.number }
 }
 
 /** Hands over what was said to go, again after a crash in the middle. Answers how many went. */
 export async function deliverFiles(database: Handle): Promise<number> {
-  const waiting = await database.select<{ id: number; number: string; content: string }>(
-    `SELECT id, number, content FROM payment_file WHERE state = 'sending' ORDER BY id`,
+  const waiting = await database.find(
+    'payment_file',
+    { state: 'sending' },
+    { columns: ['id', 'number', 'content'], order: ['id'] },
   )
   for (const { id, number, content } of waiting) {
     bankOutbox().put(`${number}.xml`, content)
-    await database.run(`UPDATE payment_file SET state = 'sent' WHERE id = :id AND state = 'sending'`, { id })
+    await database.update('payment_file', { state: 'sent' }, { id, state: 'sending' })
   }
   return waiting.length
 }

@@ -74,7 +74,7 @@ export async function addPerson(
   checkPassword(body.password, body)
   const passwordHash = await hashPassword(body.password)
   return database.transaction(async tx => {
-    const [taken] = await tx.select('SELECT id FROM person WHERE email = :email', { email: body.email })
+    const [taken] = await tx.find('person', { email: body.email }, { columns: ['id'] })
     if (taken)
       throw new ProblemError(409, 'Already there', `${body.email} has an account already`, [
         { path: 'email', message: 'this e-mail has an account already' },
@@ -115,16 +115,15 @@ export async function changePerson(
   if (body.password) checkPassword(body.password, before)
   const passwordHash = body.password ? await hashPassword(body.password) : before.passwordHash
   return database.transaction(async tx => {
-    await tx.run(
-      `UPDATE person SET role = :role, active = :active, password_hash = :passwordHash,
-        must_change = :mustChange WHERE id = :id`,
+    await tx.update(
+      'person',
       {
-        id,
         role: body.role ?? before.role,
         active: Number(body.active ?? before.active),
-        passwordHash,
-        mustChange: body.password ? 1 : before.mustChange,
+        password_hash: passwordHash,
+        must_change: body.password ? 1 : before.mustChange,
       },
+      { id },
     )
     const isOther = (body.role ?? before.role) !== before.role
     if (body.password || isOther || body.active === false) await endSessionsOf(tx, id)
@@ -160,10 +159,7 @@ export async function changeOwnPassword(
     ])
   const passwordHash = await hashPassword(body.password)
   await database.transaction(async tx => {
-    await tx.run('UPDATE person SET password_hash = :passwordHash, must_change = 0 WHERE id = :id', {
-      id: actor.id,
-      passwordHash,
-    })
+    await tx.update('person', { password_hash: passwordHash, must_change: 0 }, { id: actor.id })
     await endSessionsOf(tx, actor.id)
     await audit(tx, actor.id, 'person', actor.email, null, JSON.stringify({ passwordChanged: true }))
   })

@@ -1,3 +1,4 @@
+import { now } from '../../db/where'
 import { createHash, randomBytes } from 'node:crypto'
 import type { Role } from '../../../core/people'
 import type { OpenSession } from '../../../contract/people'
@@ -72,18 +73,17 @@ export async function findSession(
   )
   if (!row) return undefined
   const { sessionId, isStale, mustChange, ...actor } = row
-  if (isStale)
-    await database.run('UPDATE session SET used_at = UTC_TIMESTAMP(3) WHERE id = :id', { id: sessionId })
+  if (isStale) await database.update('session', { used_at: now() }, { id: sessionId })
   return { sessionId, actor, mustChange: Boolean(mustChange) }
 }
 
 export async function endSession(database: Handle, token: string): Promise<void> {
-  await database.run('DELETE FROM session WHERE token_hash = :hash', { hash: hashOf(token) })
+  await database.remove('session', { token_hash: hashOf(token) })
 }
 
 /** Ends every session of a person: their role, access or password changed. */
 export async function endSessionsOf(database: Handle, personId: number): Promise<void> {
-  await database.run('DELETE FROM session WHERE person_id = :personId', { personId })
+  await database.remove('session', { person_id: personId })
 }
 
 /** Where a person is signed in, the last used first. */
@@ -103,10 +103,7 @@ export async function listSessions(
 
 /** Ends one of a person's own sessions, on a machine they left. */
 export async function endOwnSession(database: Handle, actor: Actor, id: number): Promise<void> {
-  const { affectedRows } = await database.run(
-    'DELETE FROM session WHERE id = :id AND person_id = :personId',
-    { id, personId: actor.id },
-  )
+  const affectedRows = await database.remove('session', { id, person_id: actor.id })
   if (!affectedRows) throw notFound(`session ${id}`, 'it may have ended already')
   await audit(database, actor.id, 'session', actor.email, 'open', 'ended from elsewhere')
 }

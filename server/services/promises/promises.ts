@@ -41,10 +41,7 @@ async function shown(database: Handle, settings: Settings, rows: readonly Row[])
   const itemIds = rows.flatMap(r => stands.get(r.id)!.promised.items?.map(i => i.itemId) ?? [])
   const numbers = new Map<number, string>()
   if (itemIds.length)
-    for (const { id, number } of await database.select<{ id: number; number: string }>(
-      'SELECT id, number FROM item WHERE id IN (:itemIds)',
-      { itemIds },
-    ))
+    for (const { id, number } of await database.find('item', { id: itemIds }, { columns: ['id', 'number'] }))
       numbers.set(id, number)
   return rows.map(row => {
     const { promised, stand } = stands.get(row.id)!
@@ -182,10 +179,10 @@ export async function withdrawPromise(
         'Not open',
         `this promise is ${stand.state}: only one that is still open is taken back`,
       )
-    await tx.run(
-      `UPDATE promise SET withdrawn_on = :today, withdrawn_by = :by, withdraw_reason = :reason,
-        state = 'withdrawn' WHERE id = :id`,
-      { id, today: settings.today, by: actor.id, reason },
+    await tx.update(
+      'promise',
+      { withdrawn_on: settings.today, withdrawn_by: actor.id, withdraw_reason: reason, state: 'withdrawn' },
+      { id },
     )
     await audit(tx, actor.id, 'promise', row.number, `promise ${id}`, `withdrawn: ${reason}`)
   })
@@ -218,19 +215,12 @@ export async function keepStands(
   for (const { promiseId, ofAll, ...was } of kept) {
     const { stand } = stands.get(promiseId)!
     if (stand.state !== ofAll && !changed.has(promiseId)) {
-      await db.run('UPDATE promise SET state = :state WHERE id = :promiseId', {
-        promiseId,
-        state: stand.state,
-      })
+      await db.update('promise', { state: stand.state }, { id: promiseId })
       changed.add(promiseId)
     }
     const { until, paid, state } = stand.parts.find(p => p.date === was.date)!
     if (until === was.until && paid === was.paid && state === was.state) continue
-    await db.run(
-      `UPDATE promise_part SET until = :until, paid = :paid, state = :state WHERE promise_id = :promiseId
-        AND date = :date`,
-      { promiseId, date: was.date, until, paid, state },
-    )
+    await db.update('promise_part', { until, paid, state }, { promise_id: promiseId, date: was.date })
   }
   return changed.size
 }
@@ -276,9 +266,10 @@ export async function openPromises(
   customerIds: readonly number[],
 ): Promise<StandingPromise[]> {
   if (!customerIds.length) return []
-  const rows = await db.select<{ id: number }>(
-    `SELECT DISTINCT customer_id AS id FROM promise WHERE customer_id IN (:customerIds)`,
-    { customerIds },
+  const rows = await db.find(
+    'promise',
+    { customer_id: customerIds },
+    { columns: { id: 'customer_id' }, distinct: true },
   )
   const stands = await promiseStands(
     db,

@@ -11,16 +11,6 @@ import type { Settings } from '../../db/settings'
 
 const MONEY = kindList(k => k.money)
 
-interface PromiseCells {
-  id: number
-  customerId: number
-  currency: string
-  madeOn: string
-  afterEntry: number
-  forItems: number
-  withdrawnOn: string | null
-}
-
 export interface KeptPromise {
   customerId: number
   promised: Promised
@@ -33,10 +23,21 @@ export async function promisesOf(
 ): Promise<Map<number, KeptPromise>> {
   if (!customerIds.length) return new Map()
   const ids = { ids: customerIds }
-  const rows = await db.select<PromiseCells>(
-    `SELECT id, customer_id AS customerId, currency, made_on AS madeOn, after_entry AS afterEntry,
-      for_items AS forItems, withdrawn_on AS withdrawnOn FROM promise WHERE customer_id IN (:ids) ORDER BY id`,
-    ids,
+  const rows = await db.find(
+    'promise',
+    { customer_id: ids.ids },
+    {
+      columns: {
+        id: 'id',
+        customerId: 'customer_id',
+        currency: 'currency',
+        madeOn: 'made_on',
+        afterEntry: 'after_entry',
+        forItems: 'for_items',
+        withdrawnOn: 'withdrawn_on',
+      },
+      order: ['id'],
+    },
   )
   const promises = new Map<
     number,

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { z } from 'zod'
 import { decideInTurn } from '../../../core/receipts'
 import type { batchBody, BatchDetail, BatchRow } from '../../../contract/receipts/batches'
@@ -102,14 +103,7 @@ export async function readBatch(database: Handle, actor: Actor, id: number): Pro
   const keyed = await keyedIn(database, id)
   const bodies = keyed.map(bodyOf)
   const ids = bodies.flatMap(b => b.allocations.map(a => a.itemId))
-  const items = ids.length
-    ? await database.select<{ id: number; number: string }>(
-        'SELECT id, number FROM item WHERE id IN (:ids)',
-        {
-          ids,
-        },
-      )
-    : []
+  const items = ids.length ? await database.find('item', { id: ids }, { columns: ['id', 'number'] }) : []
   const numbers = new Map(items.map(i => [i.id, i.number]))
   return {
     ...shown(row, actor),
@@ -163,10 +157,7 @@ export async function openBatch(
 ): Promise<BatchDetail> {
   const opened = once(database, actor, idempotency, async tx => {
     checkDate(body.date, await takeLocks(tx, {}))
-    const [mine] = await tx.select<{ id: number; date: string }>(
-      'SELECT id, date FROM batch WHERE open_of = :id',
-      { id: actor.id },
-    )
+    const [mine] = await tx.find('batch', { open_of: actor.id }, { columns: ['id', 'date'] })
     if (mine) {
       const detail = `your batch dated ${mine.date} is open: close or delete it first`
       throw new ProblemError(409, 'One at a time', detail, [{ path: 'batch', message: String(mine.id) }])
@@ -217,20 +208,19 @@ export async function changeBatch(
       const detail = `the batch holds receipts in ${row.currency}: its currency stays`
       throw new ProblemError(409, 'Not empty', detail, [{ path: 'currency', message: 'stays' }])
     }
-    const changed = await tx.run(
-      `UPDATE batch SET currency = :currency, date = :date, text = :text, control_total = :total,
-        control_count = :count, version = version + 1 WHERE id = :id AND version = :version`,
+    const changed = await tx.update(
+      'batch',
       {
-        id,
         currency: body.currency,
         date: body.date,
         text: body.text,
-        total: body.controlTotal,
-        count: body.controlCount,
-        version: body.version ?? row.version,
+        control_total: body.controlTotal,
+        control_count: body.controlCount,
+        version: plus('version', 1),
       },
+      { id, version: body.version ?? row.version },
     )
-    if (!changed.affectedRows) throw new ProblemError(409, 'Changed meanwhile', CHANGED)
+    if (!changed) throw new ProblemError(409, 'Changed meanwhile', CHANGED)
   })
   return readBatch(database, actor, id)
 }
@@ -247,8 +237,8 @@ export async function dropBatch(database: Handle, actor: Actor, id: number): Pro
         `the receipt of ${allocated.customerName} is allocated: take the allocations off, or take it ` +
           'out, before the batch is deleted',
       )
-    await tx.run('DELETE FROM batch_receipt WHERE batch_id = :id', { id })
-    await tx.run('DELETE FROM batch WHERE id = :id', { id })
+    await tx.remove('batch_receipt', { batch_id: id })
+    await tx.remove('batch', { id })
     await audit(tx, actor.id, 'batch', String(id), JSON.stringify(row), null)
   })
 }
@@ -294,19 +284,24 @@ async function keep(
     }
     if (!change) await tx.insert('batch_receipt', [{ batch_id: id, ...values }])
     else {
-      const done = await tx.run(
-        `UPDATE batch_receipt SET customer_id = :customer_id, body = :body, amount = :amount,
-          version = version + 1 WHERE id = :receipt AND batch_id = :id AND version = :version`,
-        { ...values, id, receipt: change.receipt, version: change.version },
+      const done = await tx.update(
+        'batch_receipt',
+        {
+          customer_id: values.customer_id,
+          body: values.body,
+          amount: values.amount,
+          version: plus('version', 1),
+        },
+        { id: change.receipt, batch_id: id, version: change.version },
       )
-      if (!done.affectedRows)
+      if (!done)
         throw new ProblemError(
           409,
           'Changed meanwhile',
           'this receipt was changed or taken out meanwhile: reload the batch',
         )
     }
-    await tx.run('UPDATE batch SET version = version + 1 WHERE id = :id', { id })
+    await tx.update('batch', { version: plus('version', 1) }, { id })
     return { id }
   })
   return readBatch(database, actor, id)
@@ -337,12 +332,9 @@ export async function removeFromBatch(
   await database.transaction(async tx => {
     await takeLocks(tx, { batches: [id] })
     await ownOpen(tx, actor, id)
-    const done = await tx.run('DELETE FROM batch_receipt WHERE id = :receipt AND batch_id = :id', {
-      id,
-      receipt,
-    })
-    if (!done.affectedRows) throw notFound(`receipt ${receipt} of this batch`)
-    await tx.run('UPDATE batch SET version = version + 1 WHERE id = :id', { id })
+    const done = await tx.remove('batch_receipt', { id: receipt, batch_id: id })
+    if (!done) throw notFound(`receipt ${receipt} of this batch`)
+    await tx.update('batch', { version: plus('version', 1) }, { id })
   })
   return readBatch(database, actor, id)
 }

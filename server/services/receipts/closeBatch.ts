@@ -1,3 +1,4 @@
+import { now, plus } from '../../db/where'
 import { z } from 'zod'
 import { decideBatch, type AccountState } from '../../../core/receipts'
 import { id } from '../../../contract/common'
@@ -54,20 +55,17 @@ export const closeBatchCommand = command({
     const number = (await takeNumbers(db, 'batch', 1))(0)
     for (const [i, k] of state.keyed.entries()) {
       const receiptItemId = written[i]!.items[0]!.id
-      await db.run('UPDATE batch_receipt SET item_id = :item WHERE id = :id', {
-        id: k.id,
-        item: receiptItemId,
-      })
+      await db.update('batch_receipt', { item_id: receiptItemId }, { id: k.id })
       await openDeductions(
         db,
         actor.id,
         facts[i]!.map(d => ({ ...d, receiptItemId })),
       )
     }
-    await db.run(
-      `UPDATE batch SET state = 'closed', number = :number, closed_at = CURRENT_TIMESTAMP(3),
-        version = version + 1 WHERE id = :id`,
-      { id: input.id, number },
+    await db.update(
+      'batch',
+      { state: 'closed', number, closed_at: now(), version: plus('version', 1) },
+      { id: input.id },
     )
     return { id: input.id }
   },

@@ -198,6 +198,6 @@ async function whereMoneyWent(
         WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`,
     { itemId },
   )
-  const accounts = await db.select<{ account: string }>('SELECT account FROM bank_account')
+  const accounts = await db.find('bank_account', {}, { columns: ['account'] })
   return { banked, bankAccounts: new Set(accounts.map(a => a.account)) }
 }

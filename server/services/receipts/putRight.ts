@@ -49,9 +49,7 @@ export const putRightCommand = command({
   input: putRightBody.extend({ itemId: id }),
   locks: async (db, input) => {
     const from = await accountOfReceipt(db, input.itemId)
-    const means = await db.select<{ id: number }>('SELECT id FROM receipt_means WHERE item_id = :itemId', {
-      itemId: input.itemId,
-    })
+    const means = await db.find('receipt_means', { item_id: input.itemId }, { columns: ['id'] })
     return {
       ...(await followers(db, input.itemId)),
       means: means.map(m => m.id),
@@ -62,9 +60,10 @@ export const putRightCommand = command({
     const from = await accountOfReceipt(db, input.itemId)
     const customer = await findCustomer(db, from.number, {})
     const target = input.customer ? await findCustomer(db, input.customer, {}) : customer
-    const [old] = await db.select<{ date: string; text: string }>(
-      'SELECT document_date AS date, text FROM item WHERE id = :id',
+    const [old] = await db.find(
+      'item',
       { id: input.itemId },
+      { columns: { date: 'document_date', text: 'text' } },
     )
     const ledger = await loadState(
       db,
@@ -103,18 +102,12 @@ export const putRightCommand = command({
 
 /** Slip and bank line follow the money to the receipt it now belongs to. */
 async function follow(db: Handle, oldItem: number, old: readonly OldMeans[], newItem: number): Promise<void> {
-  const fresh = await db.select<{ id: number }>(
-    'SELECT id FROM receipt_means WHERE item_id = :id ORDER BY id',
-    { id: newItem },
-  )
+  const fresh = await db.find('receipt_means', { item_id: newItem }, { columns: ['id'], order: ['id'] })
   for (const [i, m] of old.entries()) {
     const ids = { old: m.id, fresh: fresh[i]!.id }
-    await db.run('UPDATE slip_means SET means_id = :fresh WHERE means_id = :old', ids)
-    await db.run(`UPDATE bank_match_target SET ref_id = :fresh WHERE kind = 'means' AND ref_id = :old`, ids)
+    await db.update('slip_means', { means_id: ids.fresh }, { means_id: ids.old })
+    await db.update('bank_match_target', { ref_id: ids.fresh }, { kind: 'means', ref_id: ids.old })
   }
   await markMet(db, [...old.map(m => m.id), ...fresh.map(m => m.id)])
-  await db.run(`UPDATE bank_match_target SET ref_id = :fresh WHERE kind = 'receipt' AND ref_id = :old`, {
-    fresh: newItem,
-    old: oldItem,
-  })
+  await db.update('bank_match_target', { ref_id: newItem }, { kind: 'receipt', ref_id: oldItem })
 }

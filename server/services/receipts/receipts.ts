@@ -185,9 +185,10 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
         ORDER BY a.id`,
         { id },
       ),
-      database.select<NonNullable<ReceiptDetail['reversal']>>(
-        'SELECT number, posting_date AS date, text AS reason FROM item WHERE reverses_item_id = :id',
-        { id },
+      database.find(
+        'item',
+        { reverses_item_id: id },
+        { columns: { number: 'number', date: 'posting_date', reason: 'text' } },
       ),
       database.select<{ number: number }>(
         `

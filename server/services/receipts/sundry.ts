@@ -102,9 +102,7 @@ export const sundryCommand = command({
 
 /** Its payment means are its lock: a slip and a bank line take them too. */
 const meansOf = async (db: Handle, sundryId: number) =>
-  (
-    await db.select<{ id: number }>('SELECT id FROM receipt_means WHERE item_id = :item', { item: -sundryId })
-  ).map(m => m.id)
+  (await db.find('receipt_means', { item_id: -sundryId }, { columns: ['id'] })).map(m => m.id)
 
 export const sundryVoidCommand = command({
   name: 'receipts.sundryVoid',
@@ -113,9 +111,10 @@ export const sundryVoidCommand = command({
   steady: true,
   locks: async (db, input) => ({ means: await meansOf(db, input.id) }),
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }) => {
-    const [row] = await db.select<{ number: string; entryId: number; voidEntryId: number | null }>(
-      `SELECT number, entry_id AS entryId, void_entry_id AS voidEntryId FROM sundry_receipt WHERE id = :id`,
+    const [row] = await db.find(
+      'sundry_receipt',
       { id: input.id },
+      { columns: { number: 'number', entryId: 'entry_id', voidEntryId: 'void_entry_id' } },
     )
     if (!row) throw notFound(`sundry receipt ${input.id}`)
     const [away] = await db.select<{ what: string | null }>(
@@ -136,11 +135,11 @@ export const sundryVoidCommand = command({
   },
   decide: decideSundryVoid,
   after: async ({ db, input, written }) => {
-    await db.run('UPDATE sundry_receipt SET void_entry_id = :entry, void_reason = :reason WHERE id = :id', {
-      entry: written[0]!.entryId,
-      reason: input.reason,
-      id: input.id,
-    })
+    await db.update(
+      'sundry_receipt',
+      { void_entry_id: written[0]!.entryId, void_reason: input.reason },
+      { id: input.id },
+    )
     return { id: input.id }
   },
   about: input => String(input.id),

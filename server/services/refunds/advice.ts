@@ -27,9 +27,7 @@ export async function adviseFile(
   settings: Settings,
   fileId: number,
 ): Promise<number> {
-  const rows = await tx.select<{ id: number }>('SELECT item_id AS id FROM refund WHERE file_id = :fileId', {
-    fileId,
-  })
+  const rows = await tx.find('refund', { file_id: fileId }, { columns: { id: 'item_id' } })
   for (const { id } of rows) {
     const told = await toldRefund(tx, id)
     const to = await addressee(tx, told.customerId)

@@ -72,11 +72,12 @@ async function markAsked(database: Handle, { id, customerId }: CardRow): Promise
 /** False when somebody else kept it. */
 async function keepSlip(database: Handle, actor: Actor, row: CardRow, slip: string): Promise<boolean> {
   return database.transaction(async tx => {
-    const done = await tx.run(
-      `UPDATE refund SET card_slip = :slip WHERE item_id = :id AND card_slip = '${CARD_ASKED}'`,
-      { id: row.id, slip: slip.slice(0, 40) },
+    const done = await tx.update(
+      'refund',
+      { card_slip: slip.slice(0, 40) },
+      { item_id: row.id, card_slip: CARD_ASKED },
     )
-    if (!done.affectedRows) return false
+    if (!done) return false
     await audit(tx, actor.id, 'refund', row.number, 'waits for the card terminal', `paid, slip ${slip}`)
     return true
   })

@@ -205,9 +205,10 @@ export async function printCheque(database: Handle, id: number): Promise<{ numbe
   if (cheque.voidOn !== null)
     throw new ProblemError(409, 'Void', `cheque ${cheque.number} is void: write another`)
   const settings = await readSettings(database)
-  const [row] = await database.select<{ customerId: number; holder: string }>(
-    'SELECT customer_id AS customerId, holder FROM refund WHERE item_id = :id',
-    { id: cheque.refund.id },
+  const [row] = await database.find(
+    'refund',
+    { item_id: cheque.refund.id },
+    { columns: { customerId: 'customer_id', holder: 'holder' } },
   )
   const to = await addressee(database, row!.customerId)
   const account = await ownAccount(database, { currency: cheque.currency })

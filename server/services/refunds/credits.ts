@@ -91,9 +91,10 @@ function stopOf(row: Cells): string {
 
 /** Requests that wait for a second person, by the credit they are about. */
 async function waitingFor(database: Handle): Promise<Map<number, number>> {
-  const rows = await database.select<{ id: number; ask: string }>(
-    `SELECT id, ask FROM waiting_command WHERE name IN ('refunds.post', 'refunds.lapse')
-      AND state IN ('waiting', 'returned')`,
+  const rows = await database.find(
+    'waiting_command',
+    { name: ['refunds.post', 'refunds.lapse'], state: ['waiting', 'returned'] },
+    { columns: ['id', 'ask'] },
   )
   const byItem = new Map<number, number>()
   for (const { id, ask } of rows) {

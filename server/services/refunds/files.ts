@@ -124,10 +124,7 @@ export async function makeTransferFile(
       content,
     })
     for (let at = 0; at < rows.length; at += CHUNK)
-      await tx.run('UPDATE refund SET file_id = :id WHERE item_id IN (:some)', {
-        id,
-        some: rows.slice(at, at + CHUNK).map(r => r.id),
-      })
+      await tx.update('refund', { file_id: id }, { item_id: rows.slice(at, at + CHUNK).map(r => r.id) })
     return { id, told: differences(rows) }
   })
   return { ...(await readFile(database, made.id)), told: made.told }

@@ -69,9 +69,10 @@ export async function payeesOf(
 async function cardItems(db: Handle, itemIds: readonly number[]): Promise<Set<number>> {
   const cards = new Set<number>()
   for (let at = 0; at < itemIds.length; at += CHUNK) {
-    const rows = await db.select<{ id: number }>(
-      `SELECT DISTINCT item_id AS id FROM receipt_means WHERE item_id IN (:some) AND means = 'card'`,
-      { some: itemIds.slice(at, at + CHUNK) },
+    const rows = await db.find(
+      'receipt_means',
+      { item_id: itemIds.slice(at, at + CHUNK), means: 'card' },
+      { columns: { id: 'item_id' }, distinct: true },
     )
     for (const r of rows) cards.add(r.id)
   }
@@ -178,9 +179,10 @@ function goesTo(method: RefundMethod, payee: PayeeDetails | undefined): string {
 async function currenciesOf(db: Handle, itemIds: readonly number[]): Promise<string[]> {
   const found = new Set<string>()
   for (let at = 0; at < itemIds.length; at += CHUNK) {
-    const rows = await db.select<{ currency: string }>(
-      'SELECT DISTINCT currency FROM item WHERE id IN (:some)',
-      { some: itemIds.slice(at, at + CHUNK) },
+    const rows = await db.find(
+      'item',
+      { id: itemIds.slice(at, at + CHUNK) },
+      { columns: ['currency'], distinct: true },
     )
     for (const r of rows) found.add(r.currency)
   }

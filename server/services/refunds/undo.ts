@@ -164,7 +164,7 @@ export async function refuseRefund(
   itemId: number,
   why: { code: string; text: string; by?: string },
 ): Promise<boolean> {
-  const [gone] = await database.select('SELECT 1 AS x FROM item WHERE reverses_item_id = :itemId', { itemId })
+  const [gone] = await database.find('item', { reverses_item_id: itemId }, { columns: ['id'] })
   if (gone) return false
   const told = `${reasonLabel(why.code)}${why.text ? `, ${why.text}` : ''}`
   const reason = `The ${why.by ?? 'bank'} did not pay: ${told}`.slice(0, 200)

@@ -59,10 +59,7 @@ export async function handoverArchive(database: Handle, id: number): Promise<{ n
   const handover = await readHandover(database, id)
   const { number } = handover.customer
   const zip = new JSZip()
-  const [row] = await database.select<{ customerId: number }>(
-    'SELECT customer_id AS customerId FROM handover WHERE id = :id',
-    { id },
-  )
+  const [row] = await database.find('handover', { id }, { columns: { customerId: 'customer_id' } })
   const { customerId } = row!
   const { values } = await readMaster(database, number, {})
   zip.file(
@@ -97,20 +94,24 @@ export async function handoverArchive(database: Handle, id: number): Promise<{ n
       ],
     ),
   )
-  const notices = await database.select<{
-    id: number
-    number: string
-    on: string
-    level: number
-    currency: string
-    total: number
-    fee: number
-    interest: number
-    withdrawn: string | null
-  }>(
-    `SELECT id, number, on_date AS \`on\`, level, currency, total, fee, interest, withdrawn_on AS withdrawn
-      FROM notice WHERE customer_id = :customerId ORDER BY id DESC LIMIT :most`,
-    { customerId, most: MOST_PAPERS },
+  const notices = await database.find(
+    'notice',
+    { customer_id: customerId },
+    {
+      columns: {
+        id: 'id',
+        number: 'number',
+        on: 'on_date',
+        level: 'level',
+        currency: 'currency',
+        total: 'total',
+        fee: 'fee',
+        interest: 'interest',
+        withdrawn: 'withdrawn_on',
+      },
+      order: [['id', 'DESC']],
+      limit: MOST_PAPERS,
+    },
   )
   zip.file(
     'notices.csv',

@@ -1,3 +1,4 @@
+import { Op, now, plus } from '../../db/where'
 import { randomUUID } from 'node:crypto'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
@@ -24,9 +25,10 @@ import { proposedNotices, readRun, runRow, type RunRow } from './runs'
 
 /** The customers of the notices of a run. */
 async function customersOf(db: Handle, runId: number): Promise<number[]> {
-  const rows = await db.select<{ id: number }>(
-    'SELECT DISTINCT customer_id AS id FROM run_notice WHERE run_id = :runId AND included = 1 ORDER BY id',
-    { runId },
+  const rows = await db.find(
+    'run_notice',
+    { run_id: runId, included: 1 },
+    { columns: { id: 'customer_id' }, order: ['customer_id'], distinct: true },
   )
   return rows.map(r => r.id)
 }
@@ -108,10 +110,16 @@ export const confirmCommand = command({
   after: async ({ db, input, state, written, facts, actor }) => {
     if (state.state !== 'proposed') return { id: input.id }
     await keepNotices(db, { ...state, id: input.id }, facts.notices, written, actor)
-    await db.run(
-      `UPDATE reminder_run SET state = 'confirmed', version = version + 1, confirmed_by = :by,
-        confirmed_at = CURRENT_TIMESTAMP(3), job_id = NULL WHERE id = :id`,
-      { by: actor.id, id: input.id },
+    await db.update(
+      'reminder_run',
+      {
+        state: 'confirmed',
+        version: plus('version', 1),
+        confirmed_by: actor.id,
+        confirmed_at: now(),
+        job_id: null,
+      },
+      { id: input.id },
     )
     return { id: input.id }
   },
@@ -246,9 +254,10 @@ async function tellSales(
   const told = sending.map(s => s.notice).filter(n => n.consequence.tellSales)
   if (!told.length) return
   const ids = told.map(n => customers.get(n.customer.number)!.id)
-  const rows = await db.select<{ id: number; salesId: number }>(
-    'SELECT id, sales_id AS salesId FROM customer WHERE id IN (:ids) AND sales_id IS NOT NULL',
-    { ids },
+  const rows = await db.find(
+    'customer',
+    { id: ids, sales_id: { [Op.not]: null } },
+    { columns: { id: 'id', salesId: 'sales_id' } },
   )
   const salesOf = new Map(rows.map(r => [r.id, r.salesId]))
   await db.insert(
@@ -256,7 +265,7 @@ async function tellSales(
     told.flatMap(n => {
       const customerId = customers.get(n.customer.number)!.id
       const salesId = salesOf.get(customerId)
-      if (salesId === undefined) return []
+      if (!salesId) return []
       const text = `${n.customer.name} got a reminder of level ${n.level}, payable by ${n.deadline}.`
       return [
         {
@@ -294,7 +303,7 @@ export async function confirmRun(
   const run = await readRun(database, runId)
   if (queue && run.state === 'proposed' && run.job === null && run.totals.notices > AT_ONCE) {
     const jobId = await queue(database, actor.id, { run: runId, version: body.version })
-    await database.run('UPDATE reminder_run SET job_id = :jobId WHERE id = :runId', { runId, jobId })
+    await database.update('reminder_run', { job_id: jobId }, { id: runId })
     return readRun(database, runId)
   }
   if (run.job === null) await perform(database, actor, confirmCommand, { id: runId, ...body }, idempotency)

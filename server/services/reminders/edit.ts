@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import type { z } from 'zod'
 import { isEdited, type Edit, type Edits } from '../../../core/reminders'
 import type { reminders as operations, Run, RunNotice } from '../../../contract/reminders'
@@ -28,17 +29,15 @@ export async function editRun(
       throw new ProblemError(409, 'Not open', `this run is ${run.state}: only a proposed one can be changed`)
     if (run.version !== body.version)
       throw new ProblemError(409, 'Changed meanwhile', 'somebody else changed this run: reload it')
-    const [row] = await tx.select<{ customerId: number }>(
-      'SELECT customer_id AS customerId FROM run_notice WHERE run_id = :id AND key_text = :key',
-      { id, key: body.key },
+    const [row] = await tx.find(
+      'run_notice',
+      { run_id: id, key_text: body.key },
+      { columns: { customerId: 'customer_id' } },
     )
     if (!row) throw notFound(`notice ${body.key} in run ${id}`)
     const edits = withEdit(run.edits, body.key, body.edit)
     await keepPart(tx, settings, { ...run, edits }, id, row.customerId)
-    await tx.run('UPDATE reminder_run SET edits = :edits, version = version + 1 WHERE id = :id', {
-      id,
-      edits: JSON.stringify(edits),
-    })
+    await tx.update('reminder_run', { edits: JSON.stringify(edits), version: plus('version', 1) }, { id })
     await audit(
       tx,
       actor.id,
@@ -76,11 +75,8 @@ async function keepPart(
   const going = new Set(part.notices.map(n => n.key))
   const left = whole.notices.filter(n => !going.has(n.key))
   const ids = new Map(part.customers.map(c => [c.number, c.id]))
-  await tx.run('DELETE FROM run_notice WHERE run_id = :id AND customer_id = :customerId', { id, customerId })
-  await tx.run('DELETE FROM run_left_out WHERE run_id = :id AND customer_id = :customerId', {
-    id,
-    customerId,
-  })
+  await tx.remove('run_notice', { run_id: id, customer_id: customerId })
+  await tx.remove('run_left_out', { run_id: id, customer_id: customerId })
   await tx.insert('run_notice', [...noticeRows(id, ids, part.notices), ...noticeRows(id, ids, left, 0)])
   await tx.insert('run_left_out', leftOutRows(id, ids, part.leftOut))
 }

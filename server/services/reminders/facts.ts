@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { ITEM_KINDS, KINDS, kindList, type Move } from '../../../core/ledger'
@@ -129,15 +130,18 @@ export async function reminderFacts(
     database.rows(itemRow, `${OPEN} ${IN_ORDER}`, values),
     paidSince === null ? [] : database.rows(itemRow, `${PAID_LATE} ${IN_ORDER}`, values),
     database.select<Reached>(REACHED, values),
-    database.select<PauseRow>(
-      `SELECT customer_id AS customerId, item_id AS itemId, reason, until_date AS until FROM pause
-        WHERE customer_id IN (:ids) AND ended = 0 AND until_date >= :asOf ORDER BY until_date DESC, id`,
-      values,
+    database.find(
+      'pause',
+      { customer_id: values.ids, ended: 0, until_date: { [Op.gte]: values.asOf } },
+      {
+        columns: { customerId: 'customer_id', itemId: 'item_id', reason: 'reason', until: 'until_date' },
+        order: [['until_date', 'DESC'], 'id'],
+      },
     ),
-    database.select<{ customerId: number; to: string; on: IsoDate }>(
-      `SELECT customer_id AS customerId, agency AS \`to\`, on_date AS \`on\` FROM handover
-        WHERE customer_id IN (:ids) AND ended_on IS NULL ORDER BY id`,
-      values,
+    database.find(
+      'handover',
+      { customer_id: values.ids, ended_on: null },
+      { columns: { customerId: 'customer_id', to: 'agency', on: 'on_date' }, order: ['id'] },
     ),
   ])
   const rows = [...open, ...paid]

@@ -9,9 +9,7 @@ import { toMajor } from '../../../core/money'
 import { notFound } from '../common/problems'
 
 async function ownerOf(db: Handle, itemId: number): Promise<number> {
-  const [row] = await db.select<{ id: number }>('SELECT customer_id AS id FROM item WHERE id = :itemId', {
-    itemId,
-  })
+  const [row] = await db.find('item', { id: itemId }, { columns: { id: 'customer_id' } })
   if (!row) throw notFound(`item ${itemId}`, 'choose a fee or interest of an account')
   return row.id
 }

@@ -115,9 +115,10 @@ export async function handOver(
   const { id: customerId } = await findCustomer(database, body.customer, {})
   const id = await database.transaction(async tx => {
     const { today } = await takeLocks(tx, { customers: [customerId] })
-    const [there] = await tx.select<{ agency: string }>(
-      'SELECT agency FROM handover WHERE customer_id = :customerId AND ended_on IS NULL',
-      { customerId },
+    const [there] = await tx.find(
+      'handover',
+      { customer_id: customerId, ended_on: null },
+      { columns: ['agency'] },
     )
     if (there)
       throw new ProblemError(
@@ -170,12 +171,8 @@ export async function endHandover(
   const { customer } = await readHandover(database, id)
   await database.transaction(async tx => {
     const { today } = await readSettings(tx)
-    const done = await tx.run(
-      'UPDATE handover SET ended_on = :today, ended_why = :why WHERE id = :id AND ended_on IS NULL',
-      { id, today, why: body.why },
-    )
-    if (!done.affectedRows)
-      throw new ProblemError(409, 'Ended already', 'this was ended meanwhile: reload it')
+    const done = await tx.update('handover', { ended_on: today, ended_why: body.why }, { id, ended_on: null })
+    if (!done) throw new ProblemError(409, 'Ended already', 'this was ended meanwhile: reload it')
     await audit(tx, actor.id, 'handover', customer.number, null, `ended: ${body.why}`)
   })
   return readHandover(database, id)

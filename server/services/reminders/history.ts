@@ -1,23 +1,9 @@
-import { z } from 'zod'
+import { Op } from '../../db/where'
 import type { IsoDate } from '../../../core/calendar'
-import { ITEM_KINDS, KINDS, kindList, type Move } from '../../../core/ledger'
+import { KINDS, kindList, type Move } from '../../../core/ledger'
 import type { HistoryCustomer, HistoryItem, ObservedItem } from '../../../core/reminders'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
-import { cell } from '../../db/rows'
-
-const itemRow = z.object({
-  customerId: cell.whole,
-  id: cell.whole,
-  number: cell.text,
-  part: cell.whole,
-  kind: z.enum(ITEM_KINDS),
-  side: z.enum(['debit', 'credit']),
-  currency: cell.text,
-  amount: cell.sum,
-  dueDate: cell.day,
-  postedOn: cell.day,
-})
 
 /** What was taken off items, by day. */
 async function movesOf(database: Handle, customerIds: readonly number[]): Promise<Map<number, Move[]>> {
@@ -80,16 +66,29 @@ export async function customerHistories(
 ): Promise<HistoryCustomer[]> {
   if (!customerIds.length) return []
   const [customers, items, moves, stops] = await Promise.all([
-    database.select<Omit<HistoryCustomer, 'items'> & { id: number }>(
-      `SELECT id, number, name, country, language, email FROM customer WHERE id IN (:customerIds) ORDER BY number`,
-      { customerIds },
+    database.find(
+      'customer',
+      { id: customerIds },
+      { columns: ['id', 'number', 'name', 'country', 'language', 'email'], order: ['number'] },
     ),
-    database.rows(
-      itemRow,
-      `SELECT customer_id AS customerId, id, number, part, kind, side, currency, amount, due_date AS dueDate,
-        posting_date AS postedOn FROM item WHERE customer_id IN (:customerIds) AND kind NOT IN ('reversal')
-        ORDER BY customer_id, due_date, id`,
-      { customerIds },
+    database.find(
+      'item',
+      { customer_id: customerIds, kind: { [Op.notIn]: ['reversal'] } },
+      {
+        columns: {
+          customerId: 'customer_id',
+          id: 'id',
+          number: 'number',
+          part: 'part',
+          kind: 'kind',
+          side: 'side',
+          currency: 'currency',
+          amount: 'amount',
+          dueDate: 'due_date',
+          postedOn: 'posting_date',
+        },
+        order: ['customer_id', 'due_date', 'id'],
+      },
     ),
     movesOf(database, customerIds),
     stopsOf(database, customerIds, today),

@@ -97,9 +97,10 @@ export async function letterOf(
 export async function previewLetter(database: Handle, id: number, key: string): Promise<Buffer> {
   const settings = await readSettings(database)
   const run = await runRow(database, id)
-  const [row] = await database.select<{ customerId: number; notice: string }>(
-    'SELECT customer_id AS customerId, notice FROM run_notice WHERE run_id = :id AND key_text = :key',
-    { id, key },
+  const [row] = await database.find(
+    'run_notice',
+    { run_id: id, key_text: key },
+    { columns: { customerId: 'customer_id', notice: 'notice' } },
   )
   if (!row) throw notFound(`notice ${key} in run ${id}`)
   const notice = noticeOf(row.notice)

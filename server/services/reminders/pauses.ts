@@ -19,10 +19,7 @@ export async function addPause(
         { path: 'until', message: `${today} or later` },
       ])
     if (body.itemId) {
-      const [item] = await tx.select('SELECT id FROM item WHERE id = :itemId AND customer_id = :customerId', {
-        itemId: body.itemId,
-        customerId,
-      })
+      const [item] = await tx.find('item', { id: body.itemId, customer_id: customerId }, { columns: ['id'] })
       if (!item) throw notFound(`item ${body.itemId} of customer ${body.customer}`)
     }
     const [id] = await tx.insert('pause', [
@@ -48,7 +45,7 @@ export async function endPause(database: Handle, actor: Actor, id: number): Prom
     )
     if (!row) throw notFound(`pause ${id}`)
     if (row.ended) return
-    await tx.run('UPDATE pause SET ended = 1 WHERE id = :id', { id })
+    await tx.update('pause', { ended: 1 }, { id })
     await audit(tx, actor.id, 'pause', row.customer, `pause ${id}`, 'ended')
   })
 }

@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import type { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { policyRefusals, type Policy } from '../../../core/reminders'
@@ -111,10 +112,7 @@ export async function changePolicy(
   }
   await requireTexts(form.levels)
   await database.transaction(async tx => {
-    const [row] = await tx.select<{ version: number }>(
-      'SELECT version FROM reminder_policy WHERE code = :code FOR UPDATE',
-      { code },
-    )
+    const [row] = await tx.find('reminder_policy', { code }, { columns: ['version'], lock: true })
     if ((row?.version ?? 0) !== version)
       throw new ProblemError(
         409,
@@ -122,11 +120,7 @@ export async function changePolicy(
         'someone else changed this policy: reload it and make your change again',
       )
     const before = row ? await policyOn(tx, code, validFrom).catch(() => null) : null
-    if (row)
-      await tx.run('UPDATE reminder_policy SET name = :name, version = version + 1 WHERE code = :code', {
-        code,
-        name,
-      })
+    if (row) await tx.update('reminder_policy', { name, version: plus('version', 1) }, { code })
     else await tx.insert('reminder_policy', [{ code, name }])
     await tx.insert('reminder_policy_version', [
       { code, valid_from: validFrom, form: JSON.stringify(form), person_id: personId },

@@ -4,8 +4,13 @@ import { audit } from '../../db/settings'
 
 /** The table of reference rates, whole: a few rows for each half year. */
 export async function referenceRates(database: Handle): Promise<(ReferenceRate & { source: string })[]> {
-  return database.select(
-    'SELECT code, valid_from AS `from`, percent, source FROM reference_rate ORDER BY valid_from DESC, code',
+  return database.find(
+    'reference_rate',
+    {},
+    {
+      columns: { code: 'code', from: 'valid_from', percent: 'percent', source: 'source' },
+      order: [['valid_from', 'DESC'], 'code'],
+    },
   )
 }
 
@@ -17,15 +22,15 @@ export async function setReferenceRate(
 ): Promise<ReferenceRate> {
   const { code, from, percent, source } = rate
   await database.transaction(async tx => {
-    const [before] = await tx.select<{ percent: string }>(
-      'SELECT percent FROM reference_rate WHERE code = :code AND valid_from = :from FOR UPDATE',
-      { code, from },
+    const [before] = await tx.find(
+      'reference_rate',
+      { code, valid_from: from },
+      { columns: ['percent'], lock: true },
     )
-    await tx.run(
-      `INSERT INTO reference_rate (code, valid_from, percent, source, person_id)
-        VALUES (:code, :from, :percent, :source, :personId) ON DUPLICATE KEY
-        UPDATE percent = :percent, source = :source, person_id = :personId`,
-      { code, from, percent, source, personId },
+    await tx.put(
+      'reference_rate',
+      [{ code, valid_from: from, percent, source, person_id: personId }],
+      ['percent', 'source', 'person_id'],
     )
     await audit(tx, personId, 'reference rate', `${code} ${from}`, before?.percent ?? null, percent)
   })

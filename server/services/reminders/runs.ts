@@ -1,3 +1,4 @@
+import { plus } from '../../db/where'
 import { z } from 'zod'
 import { isIsoDate } from '../../../core/calendar'
 import { convert } from '../../../core/money'
@@ -68,7 +69,7 @@ export async function proposeRun(
   const { isLarge } = await workOut(database, id!, { most: queue ? AT_ONCE : null })
   if (isLarge) {
     const jobId = await queue!(database, actor.id, { run: id! })
-    await database.run('UPDATE reminder_run SET job_id = :jobId WHERE id = :id', { id: id!, jobId })
+    await database.update('reminder_run', { job_id: jobId }, { id: id! })
   }
   return readRun(database, id!)
 }
@@ -248,10 +249,10 @@ export async function discardRun(database: Handle, actor: Actor, id: number): Pr
         'Sent already',
         'this run was confirmed, its notices are out: withdraw it instead',
       )
-    const { affectedRows } = await tx.run(
-      `UPDATE reminder_run SET state = 'discarded', version = version + 1 WHERE id = :id
-        AND state IN ('proposed', 'preparing')`,
-      { id },
+    const affectedRows = await tx.update(
+      'reminder_run',
+      { state: 'discarded', version: plus('version', 1) },
+      { id, state: ['proposed', 'preparing'] },
     )
     if (affectedRows) await audit(tx, actor.id, 'reminder run', String(id), run.state, 'discarded')
   })

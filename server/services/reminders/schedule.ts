@@ -1,3 +1,4 @@
+import { Op, plus } from '../../db/where'
 import { isScheduled, type Edits } from '../../../core/reminders'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
@@ -30,20 +31,18 @@ const REASON = 'waits for a person'
 
 /** Of a prepared run the first level goes out; the rest waits in a run of its own. */
 async function sendFirstLevel(database: Handle, actor: Actor, id: number): Promise<void> {
-  const rows = await database.select<{ key: string; level: number }>(
-    'SELECT key_text AS `key`, level FROM run_notice WHERE run_id = :id',
-    { id },
+  const rows = await database.find(
+    'run_notice',
+    { run_id: id },
+    { columns: { key: 'key_text', level: 'level' } },
   )
   if (!rows.some(r => r.level === 1)) return
   const higher = rows.filter(r => r.level > 1)
   const edits: Edits = Object.fromEntries(higher.map(r => [r.key, { leaveOut: REASON }]))
   await database.transaction(async tx => {
     await takeLocks(tx, { runs: [id] })
-    await tx.run(`UPDATE run_notice SET included = 0 WHERE run_id = :id AND level > 1`, { id })
-    await tx.run('UPDATE reminder_run SET edits = :edits, version = version + 1 WHERE id = :id', {
-      id,
-      edits: JSON.stringify(edits),
-    })
+    await tx.update('run_notice', { included: 0 }, { run_id: id, level: { [Op.gt]: 1 } })
+    await tx.update('reminder_run', { edits: JSON.stringify(edits), version: plus('version', 1) }, { id })
   })
   const { version, asOf, policy } = await readRun(database, id)
   await confirmRun(database, actor, id, { version })
@@ -65,9 +64,7 @@ export async function prepareScheduled(database: Handle): Promise<number | null>
   await workOut(database, id)
   const { totals } = await readRun(database, id)
   if (!totals.notices)
-    await database.run(`UPDATE reminder_run SET state = 'discarded' WHERE id = :id AND state = 'proposed'`, {
-      id,
-    })
+    await database.update('reminder_run', { state: 'discarded' }, { id, state: 'proposed' })
   else if (schedule.levelOneBySelf) await sendFirstLevel(database, actor, id)
   return id
 }

@@ -94,15 +94,15 @@ export const withdrawCommand = command({
   after: async ({ db, input, state, facts, actor }) => {
     const ids = facts.notices.map(n => n.notice.id)
     if (!ids.length) return { id: input.id, withdrawn: 0 }
-    await db.run(
-      `UPDATE notice SET withdrawn_on = :today, withdrawn_by = :by, withdrawn_why = :reason
-        WHERE id IN (:ids)`,
-      { today: state.ledger.today, by: actor.id, reason: input.reason, ids },
+    await db.update(
+      'notice',
+      { withdrawn_on: state.ledger.today, withdrawn_by: actor.id, withdrawn_why: input.reason },
+      { id: ids },
     )
-    await db.run(
-      `UPDATE outbox SET state = 'stopped', next_try = NULL WHERE notice_id IN (:ids)
-        AND state IN ('queued', 'waiting', 'failed')`,
-      { ids },
+    await db.update(
+      'outbox',
+      { state: 'stopped', next_try: null },
+      { notice_id: ids, state: ['queued', 'waiting', 'failed'] },
     )
     if (input.tell) for (const { notice } of facts.notices) await tellCustomer(db, actor, state, notice)
     const [left] = await db.select<{ n: number }>(

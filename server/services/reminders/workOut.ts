@@ -71,8 +71,8 @@ export async function workOut(
   const chosen = await chosenFor(database, run)
   if (most !== null && chosen.length > most) return { isLarge: true, notices: 0 }
   const basis = await basisOf(database, run, run.edits)
-  await database.run('DELETE FROM run_notice WHERE run_id = :id', { id })
-  await database.run('DELETE FROM run_left_out WHERE run_id = :id', { id })
+  await database.remove('run_notice', { run_id: id })
+  await database.remove('run_left_out', { run_id: id })
   let notices = 0
   // What is worked out is kept while the next customers are: the database and we work side by side.
   let keeping: Promise<void> = Promise.resolve()
@@ -88,10 +88,7 @@ export async function workOut(
   await keeping
   await database.transaction(async tx => {
     await takeLocks(tx, { runs: [id] })
-    await tx.run(
-      `UPDATE reminder_run SET state = 'proposed', job_id = NULL WHERE id = :id AND state = 'preparing'`,
-      { id },
-    )
+    await tx.update('reminder_run', { state: 'proposed', job_id: null }, { id, state: 'preparing' })
   })
   return { isLarge: false, notices }
 }

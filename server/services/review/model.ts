@@ -27,23 +27,25 @@ export interface KeptModel extends Calibrated {
   model: Model
 }
 
-interface ModelRow {
-  id: number
-  asOf: IsoDate
-  a: string
-  b: string
-  shape: string
-  observations: number
-  cases: number
-  tested: string | null
-}
-
 /** The newest model for some weights; null when none was learnt yet. */
 export async function readModel(db: Handle, weights: Weights): Promise<KeptModel | null> {
-  const [row] = await db.select<ModelRow>(
-    `SELECT id, as_of AS asOf, a, b, shape, observations, cases, tested FROM review_model
-      WHERE weights = :weights ORDER BY id DESC LIMIT 1`,
+  const [row] = await db.find(
+    'review_model',
     { weights: JSON.stringify(weights) },
+    {
+      columns: {
+        id: 'id',
+        asOf: 'as_of',
+        a: 'a',
+        b: 'b',
+        shape: 'shape',
+        observations: 'observations',
+        cases: 'cases',
+        tested: 'tested',
+      },
+      order: [['id', 'DESC']],
+      limit: 1,
+    },
   )
   if (!row) return null
   const { id, asOf, observations, cases } = row
@@ -163,7 +165,7 @@ export async function learn(database: Handle): Promise<void> {
         tested: tested && JSON.stringify(tested),
       },
     ])
-    await tx.run('DELETE FROM review_score')
+    await tx.remove('review_score', {})
     await tx.insert(
       'review_score',
       [...stands].map(([customerId, stand]) => scoreRow(customerId, id!, stand, model)),
@@ -183,11 +185,13 @@ export function reviewKeeper(database: Handle): () => Promise<void> {
     if (Date.now() - looked < EVERY_MS) return
     looked = Date.now()
     const { today, reviewWeights } = await readSettings(database)
-    const [last] = await database.select<{ asOf: string; weights: string }>(
-      'SELECT as_of AS asOf, weights FROM review_model ORDER BY id DESC LIMIT 1',
+    const [last] = await database.find(
+      'review_model',
+      {},
+      { columns: { asOf: 'as_of', weights: 'weights' }, order: [['id', 'DESC']], limit: 1 },
     )
     if (last?.asOf === today && last.weights === JSON.stringify(reviewWeights)) return
-    const [posted] = await database.select('SELECT 1 AS x FROM entry LIMIT 1')
+    const [posted] = await database.find('entry', {}, { columns: ['id'], limit: 1 })
     if (posted) await learn(database)
   }
 }

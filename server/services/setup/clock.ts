@@ -81,8 +81,10 @@ async function takeAnswers(database: Handle): Promise<void> {
 
 /** In whose name things are done that nobody asked for. */
 async function supervisor(database: Handle): Promise<Actor | undefined> {
-  const [by] = await database.select<Actor>(
-    `SELECT id, name, email, role FROM person WHERE role = 'supervisor' AND active = 1 ORDER BY id LIMIT 1`,
+  const [by] = await database.find(
+    'person',
+    { role: 'supervisor', active: 1 },
+    { columns: ['id', 'name', 'email', 'role'], order: ['id'], limit: 1 },
   )
   return by
 }

@@ -24,17 +24,21 @@ import type { Actor } from '../people/scope'
 export async function readSettingsAnswer(database: Handle, actor: Actor): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
   const [chart, series, classes, currencies, countries] = await Promise.all([
-    database.select<SettingsAnswer['chart'][number]>(
-      'SELECT number, name, type, purpose FROM ledger_account ORDER BY number',
+    database.find(
+      'ledger_account',
+      {},
+      { columns: ['number', 'name', 'type', 'purpose'], order: ['number'] },
     ),
     database.select<SettingsAnswer['series'][number]>(
       "SELECT name, prefix, next FROM series WHERE name NOT LIKE '%-id' ORDER BY name",
     ),
-    database.select<{ code: string; name: string; keepOnItem: unknown }>(
-      'SELECT code, name, keep_on_item AS keepOnItem FROM customer_class ORDER BY name',
+    database.find(
+      'customer_class',
+      {},
+      { columns: { code: 'code', name: 'name', keepOnItem: 'keep_on_item' }, order: ['name'] },
     ),
-    database.select<{ currency: string }>('SELECT DISTINCT currency FROM account_total ORDER BY currency'),
-    database.select<{ country: string }>('SELECT DISTINCT country FROM customer ORDER BY country'),
+    database.find('account_total', {}, { columns: ['currency'], order: ['currency'], distinct: true }),
+    database.find('customer', {}, { columns: ['country'], order: ['country'], distinct: true }),
   ])
   const {
     company,
@@ -124,7 +128,7 @@ export interface Changes {
 async function checkBase(tx: Handle, base: string): Promise<void> {
   const settings = await readSettings(tx)
   if (settings.base === base) return
-  const [posted] = await tx.select('SELECT 1 AS x FROM entry LIMIT 1')
+  const [posted] = await tx.find('entry', {}, { columns: ['id'], limit: 1 })
   if (posted)
     throw new ProblemError(
       409,

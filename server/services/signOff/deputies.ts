@@ -1,3 +1,4 @@
+import { Op } from '../../db/where'
 import type { Deputy } from '../../../contract/signOff'
 import type { Handle } from '../../db/handle'
 import { audit, readSettings } from '../../db/settings'
@@ -13,8 +14,10 @@ export async function listDeputies(database: Handle) {
         WHERE d.until_date >= :today ORDER BY d.from_date, d.id`,
       { today },
     ),
-    database.select<{ email: string; name: string }>(
-      `SELECT email, name FROM person WHERE active = 1 AND role NOT IN ('sales', 'auditor') ORDER BY name`,
+    database.find(
+      'person',
+      { active: 1, role: { [Op.notIn]: ['sales', 'auditor'] } },
+      { columns: ['email', 'name'], order: ['name'] },
     ),
   ])
   return { items, people }
@@ -27,9 +30,10 @@ export async function addDeputy(
   body: { deputy: string; from: string; until: string },
 ): Promise<{ id: number }> {
   const { today } = await readSettings(database)
-  const [deputy] = await database.select<{ id: number; name: string; role: string }>(
-    'SELECT id, name, role FROM person WHERE email = :email AND active = 1',
-    { email: body.deputy },
+  const [deputy] = await database.find(
+    'person',
+    { email: body.deputy, active: 1 },
+    { columns: ['id', 'name', 'role'] },
   )
   const refuse = (path: string, message: string, satisfy: string) =>
     new ProblemError(422, 'Not as asked', `${message}: ${satisfy}`, [{ path, message, satisfy }])
@@ -56,10 +60,7 @@ export async function addDeputy(
 }
 
 export async function removeDeputy(database: Handle, actor: Actor, id: number): Promise<void> {
-  const { affectedRows } = await database.run('DELETE FROM deputy WHERE id = :id AND absent_id = :me', {
-    id,
-    me: actor.id,
-  })
+  const affectedRows = await database.remove('deputy', { id, absent_id: actor.id })
   if (!affectedRows) throw notFound(`deputy ${id}`, 'only one’s own can be ended')
   await audit(database, actor.id, 'deputy', actor.email, String(id), null)
 }

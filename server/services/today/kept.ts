@@ -24,10 +24,7 @@ async function read<Name extends keyof Counted>(
   settings: Settings,
   name: Name,
 ): Promise<Value<Name>> {
-  const [kept] = await database.select<{ value: string }>(
-    'SELECT value FROM kept_figure WHERE name = :name AND as_of = :today',
-    { name, today: settings.today },
-  )
+  const [kept] = await database.find('kept_figure', { name, as_of: settings.today }, { columns: ['value'] })
   if (kept) return JSON.parse(kept.value) as Value<Name>
   return (await COUNTS[name](database, settings)) as Value<Name>
 }

@@ -215,10 +215,7 @@ async function bank({ database, actor }: Ask): Lines {
 }
 
 async function batch({ database, actor }: Ask): Lines {
-  const [open] = await database.select<{ id: number; date: string }>(
-    `SELECT id, date FROM batch WHERE open_of = :id`,
-    { id: actor.id },
-  )
+  const [open] = await database.find('batch', { open_of: actor.id }, { columns: ['id', 'date'] })
   if (!open) return []
   return [
     {

@@ -55,10 +55,7 @@ export async function saveView(
 
 /** Removes a view of one's own. One of somebody else is not there to be removed. */
 export async function removeView(database: Handle, id: number, actor: Actor): Promise<{ removed: boolean }> {
-  const { affectedRows } = await database.run(
-    'DELETE FROM saved_view WHERE id = :id AND person_id = :person',
-    { id, person: actor.id },
-  )
+  const affectedRows = await database.remove('saved_view', { id, person_id: actor.id })
   if (!affectedRows) throw notFound(`view ${id} of yours`)
   return { removed: true }
 }

@@ -95,7 +95,7 @@ async function stale(db: Handle, row: MasterRow, version: number): Promise<Probl
 }
 
 async function writeContacts(tx: Handle, by: Actor, customerId: number, contacts: readonly Contact[]) {
-  await tx.run('DELETE FROM contact WHERE customer_id = :customerId', { customerId })
+  await tx.remove('contact', { customer_id: customerId })
   await tx.insert(
     'contact',
     contacts.map(({ money, reminders, statements, collections, ...c }) => ({
@@ -132,7 +132,7 @@ async function changeAtOnce(
   return database.transaction(async tx => {
     // Customers change one after another: so no two of them make a circle together.
     await changes(tx, 'customers')
-    await tx.select('SELECT id FROM customer WHERE number = :number FOR UPDATE', { number })
+    await tx.find('customer', { number }, { columns: ['id'], lock: true })
     const row = await masterRow(tx, number, {})
     if (row.mergedInto !== null) throw isOneWith(row)
     if (row.version !== version) throw await stale(tx, row, version)
@@ -270,10 +270,7 @@ export async function createCustomer(
     await changes(tx, 'customers')
     const { columns, faults } = await resolveReferences(tx, null, values)
     faults.push(...(await fieldFaults(tx, values)))
-    const [taken] = await tx.select<{ name: string }>(
-      'SELECT name FROM customer WHERE number = :number',
-      body,
-    )
+    const [taken] = await tx.find('customer', { number: body.number }, { columns: ['name'] })
     if (taken)
       faults.unshift({
         path: 'number',

@@ -17,9 +17,10 @@ export async function limitToKeep(
   const [from, to] = [String(before.class ?? ''), String(toClass ?? '')]
   if (from === to || (before.creditLimit ?? null) !== null) return null
   const { base } = await readSettings(tx)
-  const rows = await tx.select<{ code: string; limit: number | null }>(
-    'SELECT code, credit_limit AS `limit` FROM customer_class WHERE code IN (:codes)',
-    { codes: [from, to] },
+  const rows = await tx.find(
+    'customer_class',
+    { code: [from, to] },
+    { columns: { code: 'code', limit: 'credit_limit' } },
   )
   const ofClass = (code: string) => rows.find(r => r.code.toLowerCase() === code.toLowerCase())?.limit ?? null
   const currency = String(before.limitCurrency ?? '')

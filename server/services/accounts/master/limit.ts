@@ -72,9 +72,10 @@ export const limitCommand = command({
   locks: async (db, input) => ({ customers: [await idOfCustomer(db, input.customer)] }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
     const row = await masterRow(db, input.customer, {})
-    const [ofClass] = await db.select<{ limit: number | null }>(
-      'SELECT credit_limit AS `limit` FROM customer_class WHERE code = :code',
-      { code: row.class },
+    const [ofClass] = await db.find(
+      'customer_class',
+      { code: String(row.class) },
+      { columns: { limit: 'credit_limit' } },
     )
     const currency = currencyOf({ ...valuesOf(row), ...input.set }, settings.base)
     const ledger = await loadState(

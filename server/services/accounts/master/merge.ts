@@ -1,3 +1,4 @@
+import { Op } from '../../../db/where'
 import { circle } from '../../../../core/accounts'
 import { int } from '../../../db/connection'
 import type { Handle } from '../../../db/handle'
@@ -75,7 +76,7 @@ export async function mergeCustomers(
     const values = { from: from.id, into: into.id }
     const [count] = await tx.select('SELECT COUNT(*) AS n FROM item WHERE customer_id = :from', values)
     await tx.run('CALL merge_customer(:from, :into)', values)
-    await tx.run('UPDATE open_item SET customer_id = :into WHERE customer_id = :from', values)
+    await tx.update('open_item', { customer_id: values.into }, { customer_id: values.from })
     await tx.run(
       `INSERT INTO account_total (customer_id, currency, debit, credit, base_debit, base_credit)
         SELECT :into, currency, debit, credit, base_debit, base_credit FROM account_total t
@@ -84,35 +85,35 @@ export async function mergeCustomers(
           base_credit = account_total.base_credit + VALUES(base_credit)`,
       values,
     )
-    await tx.run('DELETE FROM account_total WHERE customer_id = :from', values)
+    await tx.remove('account_total', { customer_id: values.from })
     await tx.run(
       `INSERT INTO payer_habit (customer_id, kind, amount, times)
         SELECT :into, kind, amount, times FROM payer_habit h WHERE customer_id = :from
         ON DUPLICATE KEY UPDATE times = payer_habit.times + VALUES(times)`,
       values,
     )
-    await tx.run('DELETE FROM payer_habit WHERE customer_id = :from', values)
+    await tx.remove('payer_habit', { customer_id: values.from })
     await tx.run('UPDATE IGNORE payer_learnt SET customer_id = :into WHERE customer_id = :from', values)
-    await tx.run('DELETE FROM payer_learnt WHERE customer_id = :from', values)
+    await tx.remove('payer_learnt', { customer_id: values.from })
     // One hold of a cause at a time: where both are held for the same, that of the record that stays is kept.
     await tx.run(
       `UPDATE hold f JOIN hold i ON i.customer_id = :into AND i.open_cause = f.open_cause
         SET f.ended_at = UTC_TIMESTAMP(3), f.ended_on = f.on_date, f.end_reason = 'one with another account' WHERE f.customer_id = :from`,
       values,
     )
-    await tx.run('UPDATE hold SET customer_id = :into WHERE customer_id = :from', values)
+    await tx.update('hold', { customer_id: values.into }, { customer_id: values.from })
     for (const table of ALONG)
       await tx.run(`UPDATE ${table} SET customer_id = :into WHERE customer_id = :from`, values)
     // Whoever stands under both, however deep, must not end in a circle.
     const isAbove = circle(await parentsOf(tx), from.id, into.id) !== null
-    if (isAbove)
-      await tx.run('UPDATE customer SET parent_id = :parent WHERE id = :into', {
-        ...values,
-        parent: from.parentId,
-      })
-    await tx.run('UPDATE customer SET parent_id = :into WHERE parent_id = :from AND id <> :into', values)
-    await tx.run('UPDATE customer SET merged_into = :into, parent_id = NULL WHERE id = :from', values)
-    await tx.run('UPDATE customer SET merged_into = :into WHERE merged_into = :from', values)
+    if (isAbove) await tx.update('customer', { parent_id: from.parentId }, { id: values.into })
+    await tx.update(
+      'customer',
+      { parent_id: values.into },
+      { parent_id: values.from, id: { [Op.ne]: values.into } },
+    )
+    await tx.update('customer', { merged_into: values.into, parent_id: null }, { id: values.from })
+    await tx.update('customer', { merged_into: values.into }, { merged_into: values.from })
     await settleHeads(tx)
     await tx.insert('customer_merge', [
       { from_id: from.id, into_id: into.id, person_id: actor.id, reason: body.reason },

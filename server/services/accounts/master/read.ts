@@ -95,20 +95,20 @@ export async function contactsOf(database: Handle, customerId: number): Promise<
   }))
 }
 
+const asChoice = ({ email, name }: { email: string; name: string }) => ({ email, name })
+
 /** What the fields of a master are chosen from. */
 export async function readChoices(database: Handle): Promise<Master['choices']> {
   const [policies, classes, people] = await Promise.all([
-    database.select<{ code: string; name: string }>('SELECT code, name FROM reminder_policy ORDER BY name'),
-    database.select<{ code: string; name: string }>('SELECT code, name FROM customer_class ORDER BY name'),
-    database.select<{ email: string; name: string; role: string }>(
-      'SELECT email, name, role FROM person WHERE active = 1 ORDER BY name',
-    ),
+    database.find('reminder_policy', {}, { columns: ['code', 'name'], order: ['name'] }),
+    database.find('customer_class', {}, { columns: ['code', 'name'], order: ['name'] }),
+    database.find('person', { active: 1 }, { columns: ['email', 'name', 'role'], order: ['name'] }),
   ])
   return {
     policies,
     classes,
-    controllers: people.filter(p => p.role !== 'sales' && p.role !== 'auditor'),
-    sales: people,
+    controllers: people.filter(p => p.role !== 'sales' && p.role !== 'auditor').map(asChoice),
+    sales: people.map(asChoice),
   }
 }
 
@@ -118,9 +118,10 @@ export async function readMaster(database: Handle, number: string, scope: Scope)
   const [settings, contacts, members, waiting, history, choices] = await Promise.all([
     readSettings(database),
     contactsOf(database, row.id),
-    database.select<{ number: string; name: string }>(
-      'SELECT number, name FROM customer WHERE parent_id = :id ORDER BY name LIMIT 200',
-      { id: row.id },
+    database.find(
+      'customer',
+      { parent_id: row.id },
+      { columns: ['number', 'name'], order: ['name'], limit: 200 },
     ),
     database.select<Master['waiting'][number]>(
       `SELECT w.id, w.kind, p.name AS \`by\`, w.at FROM waiting_command w JOIN person p ON p.id = w.person_id

@@ -1,3 +1,4 @@
+import { Op } from '../../../db/where'
 import { circle, type Parents } from '../../../../core/accounts'
 import type { MasterValues } from '../../../../contract/accounts/master'
 import type { Fault } from '../../../../contract/common'
@@ -21,8 +22,10 @@ async function idIn(db: Handle, field: Reference, value: string): Promise<number
 
 /** Who stands under whom. */
 export async function parentsOf(db: Handle): Promise<Parents> {
-  const rows = await db.select<{ id: number; parentId: number }>(
-    'SELECT id, parent_id AS parentId FROM customer WHERE parent_id IS NOT NULL',
+  const rows = await db.find(
+    'customer',
+    { parent_id: { [Op.not]: null } },
+    { columns: { id: 'id', parentId: 'parent_id' } },
   )
   return new Map(rows.map(r => [r.id, r.parentId]))
 }
@@ -56,10 +59,7 @@ export async function resolveReferences(
   if (customerId !== null && typeof parent === 'number') {
     const way = circle(await parentsOf(db), customerId, parent)
     if (way) {
-      const names = await db.select<{ id: number; number: string }>(
-        'SELECT id, number FROM customer WHERE id IN (:way)',
-        { way },
-      )
+      const names = await db.find('customer', { id: way }, { columns: ['id', 'number'] })
       const numberOf = new Map(names.map(n => [n.id, n.number]))
       const round = way.map(id => numberOf.get(id)).join(', under ')
       faults.push(
