@@ -64,7 +64,7 @@ export function dated(
   }
 }
 
-/** The balance of a day as a range from a first day; the middle stands for the mean, of which none is kept. */
+/** The balance of a day as a range from a first day; its middle stands for the mean, which is not kept. */
 export const bandUntil = (from: IsoDate, { date, p10, p50, p90 }: DatedBalance) => ({
   from,
   to: date,

@@ -122,7 +122,7 @@ export class Handle {
     return found as unknown as Found<Name, C>[]
   }
 
-  /** Sets columns of the rows that hold these values, by the model of the table. Answers how many it changed. */
+  /** Sets columns of the rows that hold these values, by the model. Answers how many it changed. */
   async update<Name extends TableName>(
     table: Name,
     change: Change<Name>,

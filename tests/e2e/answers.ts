@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os'
 import { join, resolve } from 'node:path'
 import { openapiDocument } from '../../contract/openapi'
 
-/** Notes the answers of this run; every application started from now on holds its own against the document. */
+/** Notes the answers of this run; every application started from now on holds its own against it. */
 export function noteAnswers(): void {
   const folder = mkdtempSync(join(tmpdir(), 'bilancio-answers-'))
   writeFileSync(join(folder, 'openapi.json'), JSON.stringify(openapiDocument()))
