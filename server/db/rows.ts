@@ -13,6 +13,8 @@ export const cell = {
   /** A decimal, as text. */
   decimal: z.string().regex(/^-?\d+(\.\d+)?$/),
   text: z.string(),
+  /** Text that is one of a few words, where their list is long: it is checked when it is written. */
+  word: <V extends string>() => z.string() as unknown as z.ZodType<V>,
   /** 0 or 1. */
   flag: z.number().int().min(0).max(1),
   /** A calendar day, YYYY-MM-DD. */

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from './rows'
 import type { Handle } from './handle'
 import { int } from './connection'
 import { REMINDER_TEXTS } from './reminderTexts'
@@ -175,12 +177,16 @@ async function seedPolicy(tx: Handle): Promise<void> {
   ])
 }
 
+const seedBasicsRow = z.object({
+  n: cell.sum,
+})
+
 /**
  * What every database needs: chart, number series, the standard reminder policy. Adds what a newer version
  * brought, changes nothing that is there.
  */
 export async function seedBasics(database: Handle): Promise<void> {
-  const [there] = await database.select('SELECT COUNT(*) AS n FROM reminder_policy')
+  const [there] = await database.rows(seedBasicsRow, 'SELECT COUNT(*) AS n FROM reminder_policy')
   await database.transaction(async transaction => {
     await transaction.insert(
       'ledger_account',

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from './rows'
 import { inserting, type Handle } from './handle'
 import { bucketsOf, type Bucket } from '../../core/aging'
 import { sureEnough } from '../../core/banking/matching/model'
@@ -140,12 +142,15 @@ export interface Settings {
   versions: Record<Versioned, number>
 }
 
+const readSettingsRow = z.object({
+  name: cell.text,
+  value: cell.text,
+})
+
 /** The settings; behind a lock none of them changes before the transaction ends. */
 export async function readSettings(database: Handle, lock?: 'share' | 'change'): Promise<Settings> {
   const locking = lock === 'change' ? 'FOR UPDATE' : lock === 'share' ? 'LOCK IN SHARE MODE' : ''
-  const rows = await database.select<{ name: string; value: string }>(
-    `SELECT name, value FROM setting ${locking}`,
-  )
+  const rows = await database.rows(readSettingsRow, `SELECT name, value FROM setting ${locking}`)
   const value = new Map(rows.map(r => [r.name, JSON.parse(r.value) as unknown]))
   const clock = (value.get('clock') as IsoDate | undefined) ?? null
   const timeZone = (value.get('timeZone') as string | undefined) ?? 'Europe/Dublin'

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import { joinKnown, knownLedger, type KnownLedger } from '../../core/forecast'
 import type { Handle } from '../db/handle'
 import { Customers, LedgerImage } from '../../core/image'
@@ -9,9 +11,15 @@ export interface KnownOn {
   until?: number
 }
 
+const keyOfRow = z.object({
+  entry: cell.whole.nullable(),
+  customers: cell.text.nullable(),
+})
+
 /** Names a ledger on a day as it is committed now. */
 export async function keyOf(db: Handle, { asOf, until }: KnownOn): Promise<string> {
-  const [there] = await db.select<{ entry: number | null; customers: string | null }>(
+  const [there] = await db.rows(
+    keyOfRow,
     `SELECT (SELECT MAX(id) FROM entry) AS entry,
       (SELECT value FROM setting WHERE name = 'customers') AS customers`,
   )

@@ -1,11 +1,7 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import { KINDS, type ItemKind } from '../../core/ledger'
-import {
-  Customers,
-  type AllocationRow,
-  type CustomerRow,
-  type ItemRow,
-  type LedgerImage,
-} from '../../core/image'
+import { Customers, type AllocationRow, type ItemRow, type LedgerImage } from '../../core/image'
 import { limitOf } from '../../core/accounts'
 import { WITH_CLASS } from '../services/accounts/inherited'
 import type { Handle } from '../db/handle'
@@ -44,15 +40,25 @@ function addAllocations(image: LedgerImage, rows: readonly AllocationRow[]): voi
   for (const row of rows) image.addAllocation(row)
 }
 
+const lastEntryIdRow = z.object({
+  id: cell.whole.nullable(),
+})
+
 /** Id of the last entry; 0 before the first. */
 export async function lastEntryId(database: Handle): Promise<number> {
-  const [row] = await database.select<{ id: number | null }>('SELECT MAX(id) AS id FROM entry')
+  const [row] = await database.rows(lastEntryIdRow, 'SELECT MAX(id) AS id FROM entry')
   return row!.id ?? 0
 }
 
+const fillRow = z.object({
+  items: cell.whole,
+  allocations: cell.whole,
+})
+
 /** Fills an empty image with all that was posted up to an entry. */
 export async function fill(database: Handle, image: LedgerImage, until: number): Promise<void> {
-  const [counts] = await database.select<{ items: number; allocations: number }>(
+  const [counts] = await database.rows(
+    fillRow,
     'SELECT (SELECT COUNT(*) FROM item) AS items, (SELECT COUNT(*) FROM allocation) AS allocations',
   )
   image.reserve(Number(counts!.items), Number(counts!.allocations))
@@ -76,14 +82,40 @@ export async function fill(database: Handle, image: LedgerImage, until: number):
   image.lastEntry = until
 }
 
+const extendRow = z.object({
+  id: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  customerId: cell.whole,
+  base: cell.whole,
+  entryId: cell.whole,
+  documentDay: cell.whole,
+  dueDay: cell.whole,
+  postingDay: cell.whole,
+  isDebit: cell.whole,
+  kind: cell.text,
+})
+
+const extendRow2 = z.object({
+  entryId: cell.whole,
+  debitId: cell.whole,
+  creditId: cell.whole,
+  amount: cell.whole,
+  debitBase: cell.whole,
+  creditBase: cell.whole,
+  effectiveDay: cell.whole,
+})
+
 /** Adds what was posted since, up to an entry. */
 export async function extend(database: Handle, image: LedgerImage, until: number): Promise<void> {
   const values = { after: image.lastEntry, until }
-  const items = await database.select<ItemCells>(
+  const items = await database.rows(
+    extendRow,
     `${ITEMS} WHERE i.entry_id > :after AND i.entry_id <= :until ORDER BY i.id`,
     values,
   )
-  const allocations = await database.select<AllocationRow>(
+  const allocations = await database.rows(
+    extendRow2,
     `${ALLOCATIONS} WHERE a.entry_id > :after AND a.entry_id <= :until ORDER BY a.id`,
     values,
   )
@@ -91,6 +123,30 @@ export async function extend(database: Handle, image: LedgerImage, until: number
   addAllocations(image, allocations)
   image.lastEntry = until
 }
+
+const addAccountsRow = z.object({
+  id: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  customerId: cell.whole,
+  base: cell.whole,
+  entryId: cell.whole,
+  documentDay: cell.whole,
+  dueDay: cell.whole,
+  postingDay: cell.whole,
+  isDebit: cell.whole,
+  kind: cell.text,
+})
+
+const addAccountsRow2 = z.object({
+  entryId: cell.whole,
+  debitId: cell.whole,
+  creditId: cell.whole,
+  amount: cell.whole,
+  debitBase: cell.whole,
+  creditBase: cell.whole,
+  effectiveDay: cell.whole,
+})
 
 /** The accounts of some customers alone, for a question about them in a transaction or without an image. */
 export async function addAccounts(
@@ -101,31 +157,51 @@ export async function addAccounts(
   if (!ids.length) return
   addItems(
     image,
-    await database.select<ItemCells>(`${ITEMS} WHERE i.customer_id IN (:ids) ORDER BY i.id`, { ids }),
+    await database.rows(addAccountsRow, `${ITEMS} WHERE i.customer_id IN (:ids) ORDER BY i.id`, { ids }),
   )
   addAllocations(
     image,
-    await database.select<AllocationRow>(`${ALLOCATIONS} WHERE a.customer_id IN (:ids) ORDER BY a.id`, {
+    await database.rows(addAccountsRow2, `${ALLOCATIONS} WHERE a.customer_id IN (:ids) ORDER BY a.id`, {
       ids,
     }),
   )
 }
 
-type CustomerCells = Omit<CustomerRow, 'isMerged' | 'limit'> & {
-  isMerged: number
-  own: number | null
-  ofClass: number | null
-  limitCurrency: string
-  limitFrom: string | null
-  limitUntil: string | null
-  insured: number | null
-  insuredUntil: string | null
-}
+const readCustomersRow = z.object({
+  number: cell.text,
+  id: cell.whole,
+  currency: cell.text,
+  name: cell.text,
+  contact: cell.text,
+  class: cell.text,
+  country: cell.text,
+  city: cell.text,
+  controller: cell.text,
+  score: cell.whole.nullable(),
+  spread: cell.whole.nullable(),
+  className: cell.text,
+  controllerId: cell.whole.nullable(),
+  salesId: cell.whole.nullable(),
+  headId: cell.whole,
+  daysLate: cell.whole.nullable(),
+  usual: cell.whole.nullable(),
+  payDay: cell.whole.nullable(),
+  lastPaid: cell.whole.nullable(),
+  isMerged: cell.whole,
+  own: cell.whole.nullable(),
+  ofClass: cell.whole.nullable(),
+  limitCurrency: cell.text,
+  limitFrom: cell.text.nullable(),
+  limitUntil: cell.text.nullable(),
+  insured: cell.whole.nullable(),
+  insuredUntil: cell.text.nullable(),
+})
 
 /** All customers, in the order of their names. */
 export async function readCustomers(database: Handle): Promise<Customers> {
   const { base } = await readSettings(database)
-  const rows = await database.select<CustomerCells>(
+  const rows = await database.rows(
+    readCustomersRow,
     `SELECT c.id, c.number, c.name, c.class, COALESCE(k.name, c.class) AS className, c.country, c.city,
       c.contact, c.currency, c.controller_id AS controllerId, COALESCE(p.name, '') AS controller,
       c.sales_id AS salesId, COALESCE(c.head_id, c.id) AS headId, c.merged_into IS NOT NULL AS isMerged, c.credit_limit AS own,

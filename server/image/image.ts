@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import { Customers, LedgerImage, NotInOrder, OpenNow, type Moment, type Open } from '../../core/image'
 import { Scratch } from '../../core/aging'
 import type { Handle } from '../db/handle'
@@ -16,6 +18,11 @@ export interface Books {
 export class TooLarge extends Error {}
 
 const MB = 1024 * 1024
+
+const catchUpRow = z.object({
+  entry: cell.whole.nullable(),
+  customers: cell.text.nullable(),
+})
 
 /** The ledger in the memory of this thread, brought up to date before each question. */
 export class Image implements Books {
@@ -42,7 +49,8 @@ export class Image implements Books {
 
   /** Brings it up to what is committed now. Throws TooLarge. */
   async catchUp(): Promise<void> {
-    const [there] = await this.database.select<{ entry: number | null; customers: string | null }>(
+    const [there] = await this.database.rows(
+      catchUpRow,
       `SELECT (SELECT MAX(id) FROM entry) AS entry,
         (SELECT value FROM setting WHERE name = 'customers') AS customers`,
     )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import { dayNumber } from '../../core/calendar'
 import type { Handle } from '../db/handle'
 import type { Difference } from '../ledger/verify'
@@ -5,6 +7,16 @@ import type { Image } from './image'
 
 /** A day after all others: what is open on it is what is open now. */
 const LAST_DAY = dayNumber('2199-12-31')
+
+const imageDifferencesRow = z.object({
+  items: cell.sum,
+  allocations: cell.sum,
+})
+
+const imageDifferencesAccountDayRow = z.object({
+  day: cell.text,
+  balance: cell.sum,
+})
 
 /**
  * Holds an image against the tables: how many rows it has, what is open of each item, and at each month end
@@ -18,7 +30,8 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
     if (String(expected) !== String(found))
       differences.push({ what, row, expected: String(expected), found: String(found) })
   }
-  const [counts] = await database.select<{ items: unknown; allocations: unknown }>(
+  const [counts] = await database.rows(
+    imageDifferencesRow,
     'SELECT (SELECT COUNT(*) FROM item) AS items, (SELECT COUNT(*) FROM allocation) AS allocations',
   )
   differ('rows in memory', 'items', counts!.items, ledger.items.count)
@@ -45,7 +58,8 @@ export async function imageDifferences(database: Handle, image: Image): Promise<
     if (table.amount[place] !== 0 || table.base[place] !== 0) listed++
   differ('rows in memory', 'open items listed', rows.length, listed)
 
-  const months = await database.select<{ day: string; balance: unknown }>(
+  const months = await database.rows(
+    imageDifferencesAccountDayRow,
     `SELECT m.day, (SELECT SUM(d.base_amount) FROM account_day d JOIN ledger_account a ON a.number = d.account
         WHERE a.purpose IN ('receivables', 'advances') AND d.date <= m.day) AS balance
       FROM (SELECT DISTINCT LAST_DAY(date) AS day FROM entry) m ORDER BY m.day`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import type { Sequelize } from 'sequelize'
 import { KEPT, type Chart, type LedgerState } from '../../core/ledger'
 import type { Handle } from '../db/handle'
@@ -7,6 +9,39 @@ type Accounts = Pick<LedgerState, 'chart' | 'accounts'>
 /** Of each pool the chart as last read, by its version. */
 const known = new WeakMap<Sequelize, { version: number } & Accounts>()
 
+const loadChartRow = z.object({
+  purpose: z
+    .enum([
+      'receivables',
+      'bank',
+      'on-hand',
+      'clearing',
+      'revenue',
+      'tax',
+      'reminder-fees',
+      'late-interest',
+      'compensation',
+      'petty-cash',
+      'exchange',
+      'discount',
+      'difference',
+      'advances',
+      'charges-on',
+      'bank-charges',
+      'opening',
+      'write-off',
+      'allowance',
+      'allowance-change',
+      'recovery',
+      'paying-out',
+      'lapsed-income',
+      'lapsed-owed',
+    ])
+    .nullable(),
+  number: cell.text,
+  bank: cell.whole,
+})
+
 /**
  * The chart by purpose, and which accounts there are; those of a register are not posted to by hand. Read
  * once for each version: every Command needs it, and it hardly ever changes.
@@ -14,7 +49,8 @@ const known = new WeakMap<Sequelize, { version: number } & Accounts>()
 export async function loadChart(database: Handle, version: number): Promise<Accounts> {
   const last = known.get(database.sequelize)
   if (last?.version === version) return last
-  const rows = await database.select<{ purpose: keyof Chart | null; number: string; bank: number }>(
+  const rows = await database.rows(
+    loadChartRow,
     `SELECT a.number, a.purpose, EXISTS (SELECT 1 FROM bank_account b WHERE b.account = a.number) AS bank
       FROM ledger_account a`,
   )

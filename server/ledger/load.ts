@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import type { Handle } from '../db/handle'
 import type { IsoDate } from '../../core/calendar'
 import type { Item, LedgerState, Line, Move, StateAllocation, StateItem } from '../../core/ledger'
@@ -43,16 +45,59 @@ const MOVES = `SELECT id, effective, SUM(amount) AS amount FROM (
     UNION ALL SELECT credit_item_id, effective, amount FROM allocation WHERE credit_item_id IN (:ids)
   ) ends GROUP BY id, effective`
 
-/** An item once for each of its moves, or once when it has none. */
-interface MovedRow extends ItemRow {
-  effective: IsoDate | null
-  moved: unknown
-}
+const loadItemsRow = z.object({
+  effective: cell.day.nullable(),
+  moved: cell.sum,
+  number: cell.text,
+  id: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  baseAmount: cell.whole,
+  tax: cell.whole,
+  customerId: cell.whole,
+  kind: z.enum([
+    'receipt',
+    'compensation',
+    'discount',
+    'difference',
+    'write-off',
+    'recovery',
+    'invoice',
+    'credit-note',
+    'debit-note',
+    'fee',
+    'interest',
+    'charge',
+    'advance',
+    'refund',
+    'lapse',
+    'sale',
+    'commission',
+    'passed-on',
+    'conversion',
+    'reversal',
+  ]),
+  part: cell.whole,
+  side: z.enum(['debit', 'credit']),
+  documentDate: cell.text,
+  dueDate: cell.text,
+  postingDate: cell.text,
+  reversesItemId: cell.whole.nullable(),
+  bornOfItemId: cell.whole.nullable(),
+  open: cell.whole,
+  baseOpen: cell.whole,
+  reversed: cell.whole,
+  d1: cell.text.nullable(),
+  a1: cell.whole.nullable(),
+  d2: cell.text.nullable(),
+  a2: cell.whole.nullable(),
+})
 
 export async function loadItems(database: Handle, ids: readonly number[]): Promise<StateItem[]> {
   const items = new Map<number, ReturnType<typeof itemOf>>()
   for (let at = 0; at < ids.length; at += 5000) {
-    const rows = await database.select<MovedRow>(
+    const rows = await database.rows(
+      loadItemsRow,
       `SELECT ${ITEM}, COALESCE(ABS(o.open), 0) AS open, COALESCE(ABS(o.base_open), 0) AS baseOpen,
         EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id) AS reversed,
         m.effective, m.amount AS moved

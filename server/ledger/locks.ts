@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import type { Handle } from '../db/handle'
 import { readSettings, type Settings } from '../db/settings'
 
@@ -37,13 +39,17 @@ const ORDER = [
 const CHUNK = 5000
 const sorted = (ids: readonly number[] | undefined) => [...new Set(ids ?? [])].sort((a, b) => a - b)
 
+const takeLocksRow = z.object({
+  id: cell.sum,
+})
+
 /** Takes the locks; answers the settings as they are behind them. */
 export async function takeLocks(tx: Handle, locks: Locks): Promise<Settings> {
   const settings = await readSettings(tx, locks.settings ?? 'share')
   for (const [what, table] of ORDER) {
     const ids = sorted(locks[what])
     for (let at = 0; at < ids.length; at += CHUNK) {
-      await tx.select(`SELECT id FROM ${table} WHERE id IN (:ids) ORDER BY id FOR UPDATE`, {
+      await tx.rows(takeLocksRow, `SELECT id FROM ${table} WHERE id IN (:ids) ORDER BY id FOR UPDATE`, {
         ids: ids.slice(at, at + CHUNK),
       })
     }

@@ -1,7 +1,16 @@
+import { z } from 'zod'
+import { cell } from '../db/rows'
 import type { Handle } from '../db/handle'
 
 /** The number of a series that was taken, by its place among those taken together. */
 export type Take = (i: number) => string
+
+const takeSeriesRow = z.object({
+  name: cell.text,
+  next: cell.whole,
+  prefix: cell.text,
+  width: cell.whole,
+})
 
 /**
  * Takes so many numbers from each series, without gaps: the rows stay locked until the transaction ends. All
@@ -15,7 +24,8 @@ export async function takeSeries(
   const names = [...wanted.keys()].sort()
   if (!names.length) return new Map()
   // One statement adds and answers. A series that is not there comes back as it was put: without a width.
-  const rows = await tx.select<{ name: string; next: number; prefix: string; width: number }>(
+  const rows = await tx.rows(
+    takeSeriesRow,
     `INSERT INTO series (name, prefix, next, width)
       VALUES ${names.map((_, i) => `(:name${i}, '', :n${i}, 0)`).join(', ')}
       ON DUPLICATE KEY UPDATE next = next + VALUES(next)

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import type { Handle } from '../../db/handle'
 import type { Difference } from './check'
 import { LEDGER_CHECKS } from './ledger'
@@ -5,11 +6,9 @@ import { MONEY_CHECKS } from './money'
 
 export type { Difference } from './check'
 
-interface Row {
-  k: string
-  expected: string | null
-  found: string | null
-}
+/** A key, a number or a text: what differs may be any. */
+const differs = z.union([z.string(), z.number()])
+const rowCells = z.object({ k: differs, expected: differs.nullable(), found: differs.nullable() })
 
 /**
  * Recomputes every projection, the tie-out and where all money lies from what was posted, and names each
@@ -18,8 +17,8 @@ interface Row {
 export async function verifyLedger(database: Handle): Promise<Difference[]> {
   const differences: Difference[] = []
   for (const [what, sql] of [...LEDGER_CHECKS, ...MONEY_CHECKS]) {
-    for (const { k, expected, found } of await database.select<Row>(sql))
-      differences.push({ what, row: k, expected: String(expected), found: String(found) })
+    for (const { k, expected, found } of await database.rows(rowCells, sql))
+      differences.push({ what, row: String(k), expected: String(expected), found: String(found) })
   }
   return differences
 }

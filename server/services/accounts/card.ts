@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
 import { age } from '../../../core/aging'
-import { OUTCOMES, type Outcome } from '../../../core/callList'
+import { OUTCOMES } from '../../../core/callList'
 import { nextPart } from '../../../core/promises'
 import { addDays, daysLate, parseTerms } from '../../../core/calendar'
 import type { Card } from '../../../contract/accounts'
@@ -84,6 +84,17 @@ async function standOf(database: Handle, settings: Settings, customerId: number)
   }
 }
 
+const chaseOfRow = z.object({
+  on: cell.text,
+  outcome: z.enum(['disputed', 'promised', 'reached', 'not-reached', 'wrong-contact', 'copies']),
+  by: cell.text,
+  nextDate: cell.text.nullable(),
+})
+
+const chaseOfInboxRow = z.object({
+  n: cell.sum,
+})
+
 /** What was said with the customer: promises, disputes, the last call, mail that waits. */
 async function chaseOf(
   database: Handle,
@@ -112,12 +123,17 @@ async function chaseOf(
   }
   const [disputed, [call], [mail]] = await Promise.all([
     disputedOf(database, id),
-    database.select<{ on: string; outcome: Outcome; by: string; nextDate: string | null }>(
+    database.rows(
+      chaseOfRow,
       `SELECT l.on_date AS \`on\`, l.outcome, p.name AS \`by\`, l.next_date AS nextDate FROM call_log l
         JOIN person p ON p.id = l.person_id WHERE l.customer_id = :id ORDER BY l.id DESC LIMIT 1`,
       { id },
     ),
-    database.select(`SELECT COUNT(*) AS n FROM inbox WHERE customer_id = :id AND state = 'new'`, { id }),
+    database.rows(
+      chaseOfInboxRow,
+      `SELECT COUNT(*) AS n FROM inbox WHERE customer_id = :id AND state = 'new'`,
+      { id },
+    ),
   ])
   return {
     promise: told(open),
@@ -129,6 +145,37 @@ async function chaseOf(
     mail: int(mail!.n),
   }
 }
+
+const readCardRow = z.object({
+  currency: cell.text,
+  open: cell.sum,
+  baseOpen: cell.sum,
+  dueDate: cell.text,
+})
+
+const readCardItemRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  date: cell.text,
+  amount: cell.whole,
+  currency: cell.text,
+})
+
+const readCardPauseRow = z.object({
+  id: cell.whole,
+  item: cell.text.nullable(),
+  reason: cell.text,
+  until: cell.text,
+})
+
+const readCardCustomerRow = z.object({
+  number: cell.text,
+  name: cell.text,
+})
+
+const readCardRow3 = z.object({
+  n: cell.sum,
+})
 
 export async function readCard(
   database: Handle,
@@ -146,12 +193,14 @@ export async function readCard(
   const { standing, holds, trouble } = await standOf(database, settings, customer.id)
   const [open, [receipt], usual, [notice], pauses, notes, [parent], [members], [handedOver]] =
     await Promise.all([
-      database.select<{ currency: string; open: unknown; baseOpen: unknown; dueDate: string }>(
+      database.rows(
+        readCardRow,
         `SELECT currency, open, base_open AS baseOpen, due_date AS dueDate
         FROM ${openAsOfSql({ asOf, today: settings.today, known: null })} s WHERE customer_id = :id`,
         values,
       ),
-      database.select<NonNullable<Card['lastReceipt']>>(
+      database.rows(
+        readCardItemRow,
         `
       SELECT i.id, i.number, i.document_date AS date, i.amount, i.currency FROM item i
         WHERE i.customer_id = :id AND i.kind IN (${MONEY}) AND i.posting_date <= :asOf
@@ -168,7 +217,8 @@ export async function readCard(
       WHERE n.customer_id = :id GROUP BY n.id ORDER BY n.on_date DESC, n.id DESC LIMIT 1`,
         values,
       ),
-      database.select<Card['pauses'][number]>(
+      database.rows(
+        readCardPauseRow,
         `
       SELECT p.id, i.number AS item, p.reason, p.until_date AS until FROM pause p LEFT
         JOIN item i ON i.id = p.item_id
@@ -180,11 +230,12 @@ export async function readCard(
         n.person_id WHERE n.customer_id = :id ORDER BY n.pinned DESC, n.id DESC LIMIT 4`,
         values,
       ),
-      database.select<{ number: string; name: string }>(
+      database.rows(
+        readCardCustomerRow,
         `SELECT number, name FROM customer WHERE id = :parentId ${own}`,
         values,
       ),
-      database.select(`SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
+      database.rows(readCardRow3, `SELECT COUNT(*) AS n FROM customer WHERE parent_id = :id ${own}`, values),
       database.find(
         'handover',
         { customer_id: values.id, ended_on: null },

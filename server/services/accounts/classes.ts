@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { plus } from '../../db/where'
 import { z } from 'zod'
 import { faultsOf, rise, type Values } from '../../../core/accounts'
@@ -22,16 +23,48 @@ const CLASSES = `SELECT k.code, k.name, k.terms, k.method, k.policy, k.risk_clas
       AND w.state IN ('waiting', 'returned')) AS waiting
   FROM customer_class k`
 
+const listClassesRow = z.object({
+  code: cell.text,
+  name: cell.text,
+  version: cell.whole,
+  terms: cell.text,
+  policy: cell.text,
+  method: cell.text,
+  refunds: cell.text,
+  waiting: cell.whole.nullable(),
+  creditLimit: cell.whole.nullable(),
+  riskClass: cell.text,
+  statementCycle: cell.text,
+  keepOnItem: cell.whole,
+  customers: cell.sum,
+})
+
 export async function listClasses(database: Handle): Promise<{ items: ClassRow[]; waiting: null }> {
-  const rows = await database.select<Row>(`${CLASSES} ORDER BY k.name`)
+  const rows = await database.rows(listClassesRow, `${CLASSES} ORDER BY k.name`)
   return {
     items: rows.map(r => ({ ...r, keepOnItem: Boolean(r.keepOnItem), customers: int(r.customers) })),
     waiting: null,
   }
 }
 
+const classRowRow = z.object({
+  code: cell.text,
+  name: cell.text,
+  version: cell.whole,
+  terms: cell.text,
+  policy: cell.text,
+  method: cell.text,
+  refunds: cell.text,
+  waiting: cell.whole.nullable(),
+  creditLimit: cell.whole.nullable(),
+  riskClass: cell.text,
+  statementCycle: cell.text,
+  keepOnItem: cell.whole,
+  customers: cell.sum,
+})
+
 async function classRow(database: Handle, code: string): Promise<Row> {
-  const [row] = await database.select<Row>(`${CLASSES} WHERE k.code = :code`, { code })
+  const [row] = await database.rows(classRowRow, `${CLASSES} WHERE k.code = :code`, { code })
   if (!row) throw notFound(`customer class ${code}`)
   return row
 }
@@ -126,6 +159,10 @@ export async function changeClass(
 
 const limit = z.number().int().min(0).max(1_000_000_000_000).nullable()
 
+const classLimitCommandRow = z.object({
+  n: cell.sum,
+})
+
 /** Changes the limit that the customers of a class have without one of their own. */
 export const classLimitCommand = command({
   name: 'accounts.classLimit',
@@ -134,7 +171,8 @@ export const classLimitCommand = command({
   steady: true,
   locks: async () => ({ settings: 'change' as const }),
   load: async (db, input, { settings }: { settings: Settings; actor: By }) => {
-    const [inheriting] = await db.select(
+    const [inheriting] = await db.rows(
+      classLimitCommandRow,
       'SELECT COUNT(*) AS n FROM customer WHERE class = :code AND credit_limit IS NULL AND merged_into IS NULL',
       { code: input.code },
     )

@@ -1,3 +1,6 @@
+import { z } from 'zod'
+import { fieldCells } from './cells'
+import { cell } from '../../db/rows'
 import { FIELDS, FIELD_NAMES, type Field, type Value } from '../../../core/accounts'
 import { toMajor } from '../../../core/money'
 import { CUSTOMER_COLUMNS, CUSTOMER_REFERENCES } from '../../../contract/documents'
@@ -9,6 +12,14 @@ import { sheetFile, type SheetFile } from '../common/sheet'
 import type { Scope } from '../people/scope'
 
 type CustomerCells = Record<Field | (typeof CUSTOMER_REFERENCES)[number], Value> & { number: string }
+
+const exportCustomersRow = z.object({
+  ...fieldCells,
+  controller: cell.text,
+  sales: cell.text,
+  parent: cell.text,
+  number: cell.text,
+})
 
 /** Customers in the columns of the import, so that a file may be changed and read again. */
 export async function exportCustomers(
@@ -24,7 +35,8 @@ export async function exportCustomers(
     where.push('(c.name LIKE :search OR c.number LIKE :search)')
     values.search = like(q.search)
   }
-  const rows = await database.select<CustomerCells>(
+  const rows = await database.rows(
+    exportCustomersRow,
     `SELECT c.number, ${FIELD_NAMES.map(f => `c.${FIELDS[f].column} AS ${f}`).join(', ')},
       COALESCE(p.number, '') AS parent, COALESCE(pc.email, '') AS controller, COALESCE(ps.email, '') AS sales
       FROM customer c LEFT JOIN customer p ON p.id = c.parent_id

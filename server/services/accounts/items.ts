@@ -212,13 +212,24 @@ export async function readItems(
   }
 }
 
+const readLinksRow = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  kind: cell.text,
+  effective: cell.text,
+  itemId: cell.whole,
+  allocationId: cell.whole,
+  ownId: cell.whole,
+  undoesId: cell.whole.nullable(),
+  undone: cell.whole,
+})
+
 /** What each item was allocated to, as of a date, undone links included: no hole in the history. */
 async function readLinks(database: Handle, ids: number[], asOf: string): Promise<Map<number, Link[]>> {
   const links = new Map<number, Link[]>()
   if (!ids.length) return links
-  const rows = await database.select<
-    Omit<Link, 'undone' | 'undoes'> & { ownId: number; undoesId: number | null; undone: number }
-  >(
+  const rows = await database.rows(
+    readLinksRow,
     `
     SELECT x.ownId, x.id AS allocationId, x.otherId AS itemId, i.number, i.kind, x.effective, x.amount,
       x.undoesId,

@@ -64,10 +64,15 @@ function givenOf(rows: Iterable<readonly [id: number, value: number]>): Given {
   }
 }
 
+const givenForRow = z.object({
+  id: cell.whole,
+  value: cell.sum,
+})
+
 async function givenFor(database: Handle, column: AccountSort): Promise<Given | null> {
   const sql = GIVEN[column]
   if (!sql) return null
-  const rows = await database.select<{ id: number; value: unknown }>(sql)
+  const rows = await database.rows(givenForRow, sql)
   return givenOf(rows.map(r => [r.id, Number(r.value)]))
 }
 

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addBridge, BRIDGE_PARTS, emptyBridge, type Bridge } from '../../../core/aging'
 import { dayNumber, lastMonthEnd } from '../../../core/calendar'
 import type { compareItemsQuery, compareQuery, Comparison, CompareItems } from '../../../contract/aging'
@@ -60,6 +61,16 @@ export async function compareAging(database: Handle, q: Asked, scope: Scope): Pr
   }
 }
 
+const compareItemsRow = z.object({
+  number: cell.text,
+  id: cell.whole,
+  kind: cell.text,
+  documentDate: cell.text,
+  dueDate: cell.text,
+  customerNumber: cell.text,
+  customerName: cell.text,
+})
+
 /** The items that a part of the comparison is made of, the largest first. */
 export async function compareItems(
   database: Handle,
@@ -72,12 +83,8 @@ export async function compareItems(
   const found = await largestItems(database, 'moves', question)
   const ids = found.items.map(i => i.itemId)
   const rows = ids.length
-    ? await database.select<
-        Omit<CompareItems['items'][number], 'amount' | 'customer'> & {
-          customerNumber: string
-          customerName: string
-        }
-      >(
+    ? await database.rows(
+        compareItemsRow,
         `SELECT i.id, i.number, i.kind, i.document_date AS documentDate, i.due_date AS dueDate,
           c.number AS customerNumber, c.name AS customerName FROM item i JOIN customer c ON c.id = i.customer_id
           WHERE i.id IN (:ids)`,

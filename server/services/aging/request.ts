@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Dimension } from '../../../core/aging'
 import { bucketsOf, type Bucket } from '../../../core/aging'
 import type { IsoDate } from '../../../core/calendar'
@@ -92,6 +94,10 @@ export function customerWhere(q: Filters, scope: Scope, values: Values): string[
   return where
 }
 
+const customersWantedRow = z.object({
+  id: cell.whole,
+})
+
 /**
  * The same for the ledger in memory. What compares text the way the database does (a search, a class) is
  * asked of the database, so that both find the same customers.
@@ -102,7 +108,8 @@ export async function customersWanted(database: Handle, q: Filters, scope: Scope
   const where = customerWhere({ ...q, country: undefined }, {}, values)
   const rows =
     search || customerClass || controller
-      ? await database.select<{ id: number }>(
+      ? await database.rows(
+          customersWantedRow,
           `SELECT c.id FROM customer c WHERE ${where.join(' AND ')}`,
           values,
         )

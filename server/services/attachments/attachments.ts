@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { now } from '../../db/where'
 import { createHash } from 'node:crypto'
 import { mkdirSync, readFileSync, renameSync, writeFileSync, existsSync } from 'node:fs'
@@ -45,16 +47,47 @@ const FILES = `SELECT a.id, a.name, a.type, a.bytes, a.text, a.on_date AS date, 
     JOIN customer c ON c.id = a.customer_id WHERE a.removed_at IS NULL`
 const shown = ({ hash: _, personId: __, customerNumber: ___, ...row }: Row): Attachment => row
 
+const listAttachmentsRow = z.object({
+  hash: cell.text,
+  personId: cell.whole,
+  customerNumber: cell.text,
+  id: cell.whole,
+  name: cell.text,
+  type: cell.text,
+  bytes: cell.whole,
+  text: cell.text,
+  date: cell.text,
+  by: cell.text,
+})
+
 export async function listAttachments(database: Handle, number: string, scope: Scope) {
   const { id } = await findCustomer(database, number, scope)
-  const rows = await database.select<Row>(`${FILES} AND a.customer_id = :id ORDER BY a.id DESC LIMIT 200`, {
-    id,
-  })
+  const rows = await database.rows(
+    listAttachmentsRow,
+    `${FILES} AND a.customer_id = :id ORDER BY a.id DESC LIMIT 200`,
+    {
+      id,
+    },
+  )
   return { items: rows.map(shown) }
 }
 
+const rowOfRow = z.object({
+  hash: cell.text,
+  personId: cell.whole,
+  customerNumber: cell.text,
+  id: cell.whole,
+  name: cell.text,
+  type: cell.text,
+  bytes: cell.whole,
+  text: cell.text,
+  date: cell.text,
+  by: cell.text,
+})
+
 async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {
-  const [row] = await database.select<Row>(
+  const [row] = await database.rows(
+    rowOfRow,
     `${FILES} AND a.id = :id ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: scope.salesId ?? 0 },
   )

@@ -94,9 +94,14 @@ async function one(database: Handle, id: number): Promise<BankAccount> {
 
 type Body = z.output<typeof bankAccountBody>
 
+const addBankAccountRow = z.object({
+  name: cell.text,
+})
+
 export async function addBankAccount(database: Handle, personId: number, body: Body): Promise<BankAccount> {
   const iban = electronicFormatIBAN(body.iban) ?? body.iban
-  const [taken] = await database.select<{ name: string }>(
+  const [taken] = await database.rows(
+    addBankAccountRow,
     'SELECT name FROM bank_account WHERE (iban = :iban AND currency = :currency) OR account = :account',
     { iban, currency: body.currency, account: body.account },
   )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { plus } from '../../db/where'
 import type { Posting } from '../../../core/ledger'
 import { NO_REASON } from '../../../core/payments'
@@ -87,6 +89,10 @@ export async function bind(
   )
 }
 
+const countHabitsRow = z.object({
+  customerId: cell.whole,
+})
+
 /**
  * Counts how customers were seen to pay: whether the oldest items first, and what they kept back. Who leaves
  * an item open that fell due before what is paid passed it over. Rows in the order of their key, as in
@@ -102,7 +108,8 @@ async function countHabits(db: Handle, bound: readonly Bound[]): Promise<void> {
     { id: allocations.map(a => a.itemId) },
     { columns: { id: 'id', customerId: 'customer_id' } },
   )
-  const passedOver = await db.select<{ customerId: number }>(
+  const passedOver = await db.rows(
+    countHabitsRow,
     `SELECT DISTINCT t.customer_id AS customerId FROM (SELECT customer_id, currency, MAX(due_date) AS latest
       FROM item WHERE id IN (:ids) GROUP BY customer_id, currency) t
       JOIN open_item o ON o.customer_id = t.customer_id AND o.currency = t.currency

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Handle } from '../../db/handle'
 import type { Statement, StatementLine } from '../../../formats/statements'
 
@@ -22,13 +24,12 @@ export function tellable(s: Statement): { lines: StatementLine[]; waiting: numbe
   return { lines, waiting: s.lines.length - lines.length }
 }
 
-interface Told {
-  id: number
-  entryReference: string
-  amount: number
-  format: Statement['format']
-}
-
+const toldRow = z.object({
+  id: cell.whole,
+  entryReference: cell.text,
+  amount: cell.whole,
+  format: cell.word<Statement['format']>(),
+})
 /**
  * Entries of a file that another kind of message told before: by the bank's reference, when both make the
  * same sum. Answers the references, and the lines that the statement confirms.
@@ -46,7 +47,8 @@ export async function toldBefore(
   const confirmed: number[] = []
   const asked = [...sums.keys()]
   for (let at = 0; at < asked.length; at += 2000) {
-    const told = await tx.select<Told>(
+    const told = await tx.rows(
+      toldRow,
       `SELECT l.id, l.entry_reference AS entryReference, l.amount, s.format FROM bank_line l
         JOIN bank_statement s ON s.id = l.statement_id
         WHERE l.bank_account_id = :accountId AND l.entry_reference IN (:asked) AND s.format <> :format

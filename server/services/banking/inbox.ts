@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { createHash } from 'node:crypto'
 import type { StatementResult } from '../../../contract/banking/lines'
 import type { Handle } from '../../db/handle'
@@ -38,6 +40,10 @@ export async function tryAgain(database: Handle, actor: Actor, id: number): Prom
 
 const hashOf = (data: Uint8Array) => createHash('sha256').update(data).digest('hex')
 
+const waitingFilesRow = z.object({
+  hash: cell.text,
+})
+
 /** Files of the inbox that were neither taken in nor set aside. */
 export async function waitingFiles(
   database: Handle,
@@ -45,7 +51,8 @@ export async function waitingFiles(
   const box = bankInbox()
   const files = box.files().map(name => ({ name, data: box.read(name) }))
   if (!files.length) return []
-  const done = await database.select<{ hash: string }>(
+  const done = await database.rows(
+    waitingFilesRow,
     `SELECT file_hash AS hash FROM bank_statement UNION SELECT file_hash FROM inbox_fault
       UNION SELECT file_hash FROM payment_answer`,
   )

@@ -57,18 +57,29 @@ export async function lineById(database: Handle, id: number): Promise<LineRow> {
 
 type MatchTold = NonNullable<BankLine['match']>
 
+const matchesOfRow = z.object({
+  id: cell.whole,
+  lineId: cell.whole,
+  kind: cell.text,
+  told: cell.text,
+  automatic: cell.whole,
+  by: cell.text,
+  at: cell.text,
+  entry: cell.whole,
+})
+
+const matchesOfBankMatchTargetRow = z.object({
+  matchId: cell.whole,
+  id: cell.whole,
+  number: cell.text,
+  customerNumber: cell.text,
+  customerName: cell.text,
+})
+
 async function matchesOf(database: Handle, ids: readonly number[]): Promise<Map<number, MatchTold>> {
   if (!ids.length) return new Map()
-  const rows = await database.select<{
-    id: number
-    lineId: number
-    kind: string
-    told: string
-    automatic: number
-    by: string
-    at: string
-    entry: number
-  }>(
+  const rows = await database.rows(
+    matchesOfRow,
     `
     SELECT m.id, m.line_id AS lineId, m.kind, m.told, m.automatic, p.name AS \`by\`, m.at, e.number AS entry
       FROM bank_match m JOIN person p ON p.id = m.person_id JOIN entry e ON e.id = m.entry_id
@@ -76,13 +87,8 @@ async function matchesOf(database: Handle, ids: readonly number[]): Promise<Map<
     { ids },
   )
   const receipts = rows.length
-    ? await database.select<{
-        matchId: number
-        id: number
-        number: string
-        customerNumber: string
-        customerName: string
-      }>(
+    ? await database.rows(
+        matchesOfBankMatchTargetRow,
         `
     SELECT t.match_id AS matchId, i.id, i.number, c.number AS customerNumber, c.name AS customerName
       FROM bank_match_target t LEFT JOIN receipt_means m ON t.kind = 'means' AND m.id = t.ref_id
@@ -251,6 +257,17 @@ export async function listLines(database: Handle, q: z.output<NonNullable<(typeo
   }
 }
 
+const readLineRow = z.object({
+  told: cell.text,
+  by: cell.text,
+  at: cell.text,
+  entry: cell.whole,
+  undoneBy: cell.text.nullable(),
+  undoneAt: cell.text.nullable(),
+  undoneReason: cell.text,
+  undoneEntry: cell.whole.nullable(),
+})
+
 /** One line; while it is open its proposals are made afresh. `customer`: what it would be for this one. */
 export async function readLine(database: Handle, id: number, customer?: string): Promise<BankLineDetail> {
   const settings = await readSettings(database)
@@ -266,16 +283,8 @@ export async function readLine(database: Handle, id: number, customer?: string):
     }
   }
   const matches = await matchesOf(database, [id])
-  const history = await database.select<{
-    told: string
-    by: string
-    at: string
-    entry: number
-    undoneBy: string | null
-    undoneAt: string | null
-    undoneReason: string
-    undoneEntry: number | null
-  }>(
+  const history = await database.rows(
+    readLineRow,
     `
     SELECT m.told, p.name AS \`by\`, m.at, e.number AS entry, u.name AS undoneBy, m.undone_at AS undoneAt,
       m.undone_reason AS undoneReason, x.number AS undoneEntry

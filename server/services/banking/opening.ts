@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { decideOpening, type OpeningState } from '../../../core/banking'
 import { id } from '../../../contract/common'
@@ -9,18 +10,20 @@ import { loadState } from '../../ledger/load'
 import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 
-interface First {
-  name: string
-  account: string
-  currency: string
-  opening: number | null
-  date: string
-  opened: number | null
-}
+const firstRow = z.object({
+  name: cell.text,
+  account: cell.text,
+  currency: cell.text,
+  opening: cell.whole.nullable(),
+  date: cell.text,
+  opened: cell.whole.nullable(),
+})
+type First = z.output<typeof firstRow>
 
 /** A bank account with its first statement. */
 async function firstOf(db: Handle, accountId: number): Promise<First | undefined> {
-  const [first] = await db.select<First>(
+  const [first] = await db.rows(
+    firstRow,
     `SELECT b.name, b.account, b.currency, s.opening, s.from_date AS date, b.opening_entry_id AS opened
       FROM bank_account b JOIN bank_statement s ON s.bank_account_id = b.id AND s.opening IS NOT NULL
       WHERE b.id = :accountId ORDER BY s.from_date, s.id LIMIT 1`,
@@ -28,6 +31,10 @@ async function firstOf(db: Handle, accountId: number): Promise<First | undefined
   )
   return first
 }
+
+const openCommandRow = z.object({
+  amount: cell.sum,
+})
 
 /** The ledger account of a bank opens with the balance of its first statement, once. */
 const openCommand = command({
@@ -41,7 +48,8 @@ const openCommand = command({
     const found = await firstOf(db, input.id)
     if (!found) throw notFound(`a statement with a balance of bank account ${input.id}`)
     const { opening, opened, ...first } = found
-    const [holds] = await db.select<{ amount: number }>(
+    const [holds] = await db.rows(
+      openCommandRow,
       'SELECT COALESCE(SUM(amount), 0) AS amount FROM account_day WHERE account = :account AND currency = :currency',
       { account: first.account, currency: first.currency },
     )

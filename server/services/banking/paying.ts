@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { decideSlip, decideSlipVoid, type SlipVoidState } from '../../../core/banking'
 import { id, isoDate } from '../../../contract/common'
@@ -60,6 +61,19 @@ export async function takeToBank(
   return readSlip(database, done.id)
 }
 
+const slipVoidCommandRow = z.object({
+  id: cell.whole,
+  customerId: cell.whole.nullable(),
+})
+
+const slipVoidCommandSlipMeansRow = z.object({
+  number: cell.text,
+})
+
+const slipVoidCommandBankMatchTargetRow = z.object({
+  x: cell.sum,
+})
+
 /** Everything on a slip lies in the Tray again. */
 export const slipVoidCommand = command({
   name: 'banking.slipVoid',
@@ -67,7 +81,8 @@ export const slipVoidCommand = command({
   input: z.object({ id, date: isoDate, reason: z.string().trim().max(200).default('') }),
   steady: true,
   locks: async (db, input) => {
-    const means = await db.select<{ id: number; customerId: number | null }>(
+    const means = await db.rows(
+      slipVoidCommandRow,
       `SELECT m.id, i.customer_id AS customerId FROM slip_means sm
         JOIN receipt_means m ON m.id = sm.means_id LEFT JOIN item i ON i.id = m.item_id
         WHERE sm.slip_id = :id`,
@@ -81,13 +96,15 @@ export const slipVoidCommand = command({
   },
   load: async (db, input, { settings }: { settings: Settings; actor: Actor }): Promise<SlipVoidState> => {
     const slip = await slipData(db, input.id)
-    const [reversed] = await db.select<{ number: string }>(
+    const [reversed] = await db.rows(
+      slipVoidCommandSlipMeansRow,
       `SELECT COALESCE(i.number, s.number) AS number FROM slip_means sm
         JOIN receipt_means m ON m.id = sm.means_id ${FROM_RECEIPTS} WHERE sm.slip_id = :id AND ${REVERSED}
         LIMIT 1`,
       { id: input.id },
     )
-    const [settled] = await db.select(
+    const [settled] = await db.rows(
+      slipVoidCommandBankMatchTargetRow,
       `SELECT 1 AS x FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id WHERE t.kind = 'slip'
         AND t.ref_id = :id AND b.undone_entry_id IS NULL LIMIT 1`,
       { id: input.id },

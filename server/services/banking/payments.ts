@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Covered, CoveredTarget } from '../../../core/banking/matching'
 import { blockId } from '../../../formats/payments/types'
 import type { Handle } from '../../db/handle'
@@ -14,13 +16,14 @@ export interface SentTogether {
   targets: CoveredTarget[]
 }
 
-interface FilePart {
-  number: string
-  kind: CoveredTarget['kind']
-  id: number
+const filePartRow = z.object({
+  number: cell.text,
+  kind: z.enum(['means', 'slip', 'refund', 'reversal']),
+  id: cell.whole,
   /** The block within its file: day and sequence. */
-  block: string
-}
+  block: cell.text,
+})
+type FilePart = z.output<typeof filePartRow>
 
 /** Refunds and collections of a currency that the bank has not shown, by file and block. */
 const PARTS = `
@@ -35,7 +38,7 @@ const PARTS = `
 
 /** Files whose payments are awaited, whole and block by block. */
 export async function paymentFiles(database: Handle, currency: string): Promise<SentTogether[]> {
-  const rows = await database.select<FilePart>(`${PARTS} ORDER BY number, block, id`, { currency })
+  const rows = await database.rows(filePartRow, `${PARTS} ORDER BY number, block, id`, { currency })
   const together = new Map<string, SentTogether>()
   const add = (label: string, { kind, id }: FilePart): void => {
     const own = together.get(label) ?? { label, targets: [] }

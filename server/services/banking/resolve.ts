@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { LineAction, LineState } from '../../../core/banking'
 import type { LedgerState } from '../../../core/ledger'
 import { kindList } from '../../../core/ledger'
@@ -33,11 +34,16 @@ const targetsIn = (asked: readonly Asked[]) =>
 const returnsIn = (asked: readonly Asked[]) =>
   asked.flatMap(a => (a.action.kind === 'return' ? [a.action.itemId] : []))
 
+const locksOfRow = z.object({
+  id: cell.whole,
+})
+
 /** Everything that lines and what they are said to be take hold of. */
 export async function locksOf(db: Handle, asked: readonly Asked[]): Promise<Locks> {
   const ids = (kind: string) => [0, ...targetsIn(asked).flatMap(t => (t.kind === kind ? [t.id] : []))]
   const customers = await findCustomers(db, numbersIn(asked))
-  const owners = await db.select<{ id: number }>(
+  const owners = await db.rows(
+    locksOfRow,
     `SELECT DISTINCT i.customer_id AS id FROM item i WHERE i.id IN (:items)
       OR i.id IN (SELECT m.item_id FROM receipt_means m WHERE m.id IN (:means))`,
     { items: [...ids('reversal'), ...ids('refund'), ...returnsIn(asked)], means: ids('means') },
@@ -126,17 +132,28 @@ interface Returned {
   unseen: boolean
 }
 
+const returnedRow = z.object({
+  customerId: cell.whole,
+  customer: cell.text,
+})
+
+const returnedReceiptMeansRow = z.object({
+  id: cell.sum,
+})
+
 /** Receipts that lines are said to send back, with where their money was. */
 async function returned(db: Handle, itemIds: readonly number[]): Promise<Map<number, Returned>> {
   const found = new Map<number, Returned>()
   for (const itemId of new Set(itemIds)) {
-    const [receipt] = await db.select<{ customerId: number; customer: string }>(
+    const [receipt] = await db.rows(
+      returnedRow,
       `SELECT i.customer_id AS customerId, c.number AS customer FROM item i
         JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId AND i.kind IN (${MONEY})`,
       { itemId },
     )
     if (!receipt) continue
-    const waits = await db.select(
+    const waits = await db.rows(
+      returnedReceiptMeansRow,
       `SELECT m.id FROM receipt_means m WHERE m.item_id = :itemId
         AND m.account IN (SELECT number FROM ledger_account WHERE purpose IN ('on-hand', 'clearing'))
         AND m.met = 0 AND NOT EXISTS (SELECT 1 FROM slip_means sm JOIN slip s ON s.id = sm.slip_id

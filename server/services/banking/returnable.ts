@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addDays } from '../../../core/calendar'
 import { textOf } from '../../../core/banking/matching/payers'
 import type { MatchLine, Returnable } from '../../../core/banking/matching'
@@ -48,6 +50,17 @@ export async function returnableOf(
   ]
 }
 
+const refundsBackRow = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  date: cell.text,
+  customerId: cell.whole,
+  fee: cell.whole.optional(),
+  name: cell.text,
+  iban: cell.text,
+  itemId: cell.whole,
+})
+
 /** Refunds that the bank paid and may send back: money that comes in again. */
 async function refundsBack(
   database: Handle,
@@ -55,7 +68,8 @@ async function refundsBack(
   lines: readonly MatchLine[],
 ): Promise<Returnable[]> {
   const since = lines.map(l => l.bookingDate).reduce((a, b) => (a < b ? a : b))
-  const rows = await database.select<Omit<Returnable, 'references'>>(
+  const rows = await database.rows(
+    refundsBackRow,
     `SELECT i.id AS itemId, i.number, i.customer_id AS customerId, -i.amount AS amount,
       i.document_date AS date, f.iban, f.holder AS name FROM refund f JOIN item i ON i.id = f.item_id
       WHERE i.currency = :currency AND (i.amount IN (:amounts) OR i.number IN (:numbers))
@@ -68,6 +82,19 @@ async function refundsBack(
   return rows.map(r => ({ ...r, amount: Number(r.amount), references: [] }))
 }
 
+const receiptsBackRow = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  date: cell.text,
+  customerId: cell.whole,
+  fee: cell.whole.optional(),
+  itemId: cell.whole,
+  reference: cell.text.nullable(),
+  iban: cell.text.nullable(),
+  name: cell.text.nullable(),
+  collected: cell.sum,
+})
+
 /** Receipts that the bank may take back. */
 async function receiptsBack(
   database: Handle,
@@ -75,14 +102,8 @@ async function receiptsBack(
   currency: string,
   lines: readonly MatchLine[],
 ): Promise<Returnable[]> {
-  const rows = await database.select<
-    Omit<Returnable, 'references' | 'iban' | 'name'> & {
-      reference: string | null
-      iban: string | null
-      name: string | null
-      collected: unknown
-    }
-  >(
+  const rows = await database.rows(
+    receiptsBackRow,
     `SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.amount, i.document_date AS date,
       (SELECT GROUP_CONCAT(m.reference SEPARATOR ' ') FROM receipt_means m
       WHERE m.item_id = i.id) AS reference, l.iban, l.name,

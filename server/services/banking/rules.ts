@@ -1,32 +1,42 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Handle } from '../../db/handle'
 
 import { audit } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 
+const listRulesRow = z.object({
+  id: cell.whole,
+  iban: cell.text,
+  words: cell.text,
+  account: cell.text,
+  accountName: cell.text,
+  moneyIn: cell.sum,
+  by: cell.text,
+})
+
+const listRulesPayerLearntRow = z.object({
+  id: cell.whole,
+  iban: cell.text,
+  name: cell.text,
+  times: cell.whole,
+  number: cell.text,
+  customerName: cell.text,
+})
+
 export async function listRules(database: Handle) {
   const [rules, payers] = await Promise.all([
-    database.select<{
-      id: number
-      iban: string
-      words: string
-      account: string
-      accountName: string
-      moneyIn: unknown
-      by: string
-    }>(
+    database.rows(
+      listRulesRow,
       `SELECT r.id, r.iban, r.words, r.account, a.name AS accountName, r.money_in AS moneyIn, p.name AS
         \`by\` FROM ledger_rule r JOIN ledger_account a ON a.number = r.account JOIN person p ON p.id =
         r.person_id ORDER BY r.id`,
     ),
-    database.select<{
-      id: number
-      iban: string
-      name: string
-      times: number
-      number: string
-      customerName: string
-    }>(`SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
-        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`),
+    database.rows(
+      listRulesPayerLearntRow,
+      `SELECT l.id, l.iban, l.name, l.times, c.number, c.name AS customerName FROM payer_learnt l
+        JOIN customer c ON c.id = l.customer_id ORDER BY l.id DESC LIMIT 500`,
+    ),
   ])
   return {
     rules: rules.map(r => ({ ...r, moneyIn: Boolean(r.moneyIn) })),

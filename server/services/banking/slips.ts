@@ -18,18 +18,19 @@ export const FROM_RECEIPTS = `LEFT JOIN item i ON i.id = m.item_id LEFT
     JOIN customer c ON c.id = i.customer_id LEFT
     JOIN sundry_receipt s ON s.id = -m.item_id`
 
-interface TrayRow {
-  id: number
-  receiptId: number
-  receipt: string
-  customerNumber: string
-  customerName: string
-  means: 'cash' | 'cheque'
-  reference: string
-  date: string
-  currency: string
-  amount: number
-}
+const trayRow = z.object({
+  id: cell.whole,
+  receiptId: cell.whole,
+  receipt: cell.text,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  means: z.enum(['cash', 'cheque']),
+  reference: cell.text,
+  date: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+})
+type TrayRow = z.output<typeof trayRow>
 const TRAY = `SELECT m.id, COALESCE(i.id, 0) AS receiptId, COALESCE(i.number, s.number) AS receipt,
   COALESCE(c.number, '') AS customerNumber, COALESCE(c.name, s.payer) AS customerName, m.means, m.reference,
   COALESCE(i.document_date, s.date) AS date, COALESCE(i.currency, s.currency) AS currency, m.amount
@@ -44,7 +45,8 @@ export async function readTray(database: Handle, q: { search?: string; currency?
   const found = ['c.name', 's.payer', 'm.reference', 'i.number', 's.number']
     .map(column => `${column} LIKE :search`)
     .join(' OR ')
-  const rows = await database.select<TrayRow>(
+  const rows = await database.rows(
+    trayRow,
     `${TRAY} WHERE m.account = (SELECT number FROM ledger_account WHERE purpose = 'on-hand')
     AND ${LIVE_SLIP} IS NULL AND NOT ${REVERSED} ${q.search ? `AND (${found})` : ''}
       ${q.currency ? 'AND COALESCE(i.currency, s.currency) = :currency' : ''} ORDER BY currency, date, m.id`,
@@ -58,14 +60,26 @@ export async function readTray(database: Handle, q: { search?: string; currency?
   return { items: rows.map(trayItem), totals }
 }
 
+const meansOfRow = z.object({
+  id: cell.whole,
+  receipt: cell.text,
+  means: z.enum(['cash', 'cheque', 'card', 'transfer', 'debit']),
+  currency: cell.text,
+  amount: cell.whole,
+  baseAmount: cell.whole,
+  date: cell.text,
+  slip: cell.text.nullable(),
+  customerId: cell.whole.nullable(),
+  reversed: cell.whole,
+})
+
 /** The means named, as the decision needs them, with their customers. */
 export async function meansOf(
   database: Handle,
   ids: readonly number[],
 ): Promise<{ means: TrayMeans[]; customerIds: number[] }> {
-  const rows = await database.select<
-    Omit<TrayMeans, 'reversed'> & { customerId: number | null; reversed: number }
-  >(
+  const rows = await database.rows(
+    meansOfRow,
     `
     SELECT m.id, COALESCE(i.number, s.number) AS receipt, m.means, COALESCE(i.currency,
       s.currency) AS currency, m.amount, m.base_amount AS baseAmount, COALESCE(i.document_date,
@@ -126,7 +140,8 @@ export async function slipData(database: Handle, id: number): Promise<SlipData> 
 export async function readSlip(database: Handle, id: number): Promise<SlipDetail> {
   const row = await slipData(database, id)
   const [means, entries] = await Promise.all([
-    database.select<TrayRow>(
+    database.rows(
+      trayRow,
       `${TRAY} JOIN slip_means sm ON sm.means_id = m.id WHERE sm.slip_id = :id ORDER BY m.means, m.id`,
       { id },
     ),

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { Op, now, plus } from '../../db/where'
 import { z } from 'zod'
 import { decideUnmatch, type UnmatchState } from '../../../core/banking'
@@ -32,9 +33,16 @@ async function matchOf(db: Handle, lineId: number): Promise<Match | undefined> {
   return match
 }
 
+const receiptsOfRow = z.object({
+  id: cell.whole,
+  customerId: cell.whole,
+  customer: cell.text,
+})
+
 /** The receipts that a match made. */
 const receiptsOf = (db: Handle, matchId: number) =>
-  db.select<{ id: number; customerId: number; customer: string }>(
+  db.rows(
+    receiptsOfRow,
     `SELECT i.id, i.customer_id AS customerId, c.number AS customer FROM bank_match_target t
       JOIN item i ON i.id = t.ref_id JOIN customer c ON c.id = i.customer_id
       WHERE t.match_id = :matchId AND t.kind = 'receipt'`,
@@ -45,6 +53,10 @@ const targetsOf = async (db: Handle, matchId: number, kind: string) =>
   (await db.find('bank_match_target', { match_id: matchId, kind }, { columns: { id: 'ref_id' } })).map(
     t => t.id,
   )
+
+const unmatchCommandRow = z.object({
+  id: cell.whole,
+})
 
 /** Takes back what a line was matched to; the line is open again. */
 export const unmatchCommand = command({
@@ -71,7 +83,8 @@ export const unmatchCommand = command({
     const receipts = match ? await receiptsOf(db, match.id) : []
     const credits =
       match?.kind === 'receipt'
-        ? await db.select<{ id: number }>(
+        ? await db.rows(
+            unmatchCommandRow,
             `SELECT a.id FROM allocation a JOIN item k ON k.id = a.credit_item_id
               WHERE a.entry_id = :entry AND k.entry_id <> :entry AND a.undoes_id IS NULL
               AND NOT EXISTS (SELECT 1 FROM allocation u WHERE u.undoes_id = a.id)`,

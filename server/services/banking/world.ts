@@ -7,7 +7,6 @@ import {
   type Closed,
   type Covered,
   type CoveredTarget,
-  type Habit,
   type MatchCustomer,
   type MatchItem,
   type MatchLine,
@@ -163,6 +162,51 @@ export async function loadCovered(
   }))
 }
 
+const matcherForRow = z.object({
+  length: cell.whole,
+})
+
+const matcherForItemRow = z.object({
+  id: cell.whole,
+  key: cell.text,
+  customerId: cell.whole,
+  number: cell.text,
+  amount: cell.whole,
+  documentDate: cell.text,
+  open: cell.whole.nullable(),
+})
+
+const matcherForAllocationRow = z.object({
+  id: cell.whole,
+  on: cell.text,
+  settledBy: cell.text,
+  kind: cell.text,
+})
+
+const matcherForRow2 = z.object({
+  number: cell.text,
+  id: cell.whole,
+  amount: cell.whole,
+  customerId: cell.whole,
+  kind: cell.text,
+  side: z.enum(['debit', 'credit']),
+  documentDate: cell.text,
+  dueDate: cell.text,
+  open: cell.whole,
+  order: cell.text,
+  d1: cell.text.nullable(),
+  a1: cell.whole.nullable(),
+  d2: cell.text.nullable(),
+  a2: cell.whole.nullable(),
+})
+
+const matcherForPayerHabitRow = z.object({
+  customerId: cell.whole,
+  kind: z.enum(['other', 'oldest', 'short']),
+  amount: cell.whole,
+  times: cell.whole,
+})
+
 /** A matcher for lines of one currency. */
 export async function matcherFor(
   database: Handle,
@@ -195,11 +239,9 @@ export async function matcherFor(
   if (lines.length > FEW) {
     // Most of what could be a number has a length that none of ours has.
     const lengths = new Set(
-      (
-        await database.select<{ length: number }>(
-          'SELECT DISTINCT CHAR_LENGTH(number_key) AS length FROM item',
-        )
-      ).map(r => Number(r.length)),
+      (await database.rows(matcherForRow, 'SELECT DISTINCT CHAR_LENGTH(number_key) AS length FROM item')).map(
+        r => Number(r.length),
+      ),
     )
     keys = keys.filter(k => lengths.has(k.length))
   }
@@ -210,15 +252,8 @@ export async function matcherFor(
   const named = (
     await Promise.all(
       chunks(keys).map(some =>
-        database.select<{
-          id: number
-          key: string
-          customerId: number
-          number: string
-          amount: number
-          documentDate: string
-          open: number | null
-        }>(
+        database.rows(
+          matcherForItemRow,
           `
     SELECT i.id, i.number_key AS \`key\`, i.customer_id AS customerId, i.number, i.amount,
       i.document_date AS documentDate, o.open FROM item i LEFT JOIN open_item o ON o.item_id = i.id
@@ -231,7 +266,8 @@ export async function matcherFor(
   for (const n of named) owners.add(n.customerId)
   const past = new Map(named.filter(n => n.open === null).map(n => [n.id, n]))
   for (const some of chunks([...past.keys()])) {
-    const rows = await database.select<{ id: number; on: string; settledBy: string; kind: string }>(
+    const rows = await database.rows(
+      matcherForAllocationRow,
       `
       SELECT a.debit_item_id AS id, a.effective AS \`on\`, k.number AS settledBy, k.kind FROM allocation a
         JOIN item k ON k.id = a.credit_item_id WHERE a.debit_item_id IN (:some) ORDER BY a.id`,
@@ -267,14 +303,8 @@ export async function matcherFor(
     // Each half has an index of its own; together in one condition neither would be used.
     some = `${open('AND customer_id IN (:owners)')} UNION ${open('AND open IN (:amounts)')}`
   }
-  const rows = await database.select<
-    Omit<MatchItem, 'discounts'> & {
-      d1: string | null
-      a1: number | null
-      d2: string | null
-      a2: number | null
-    }
-  >(
+  const rows = await database.rows(
+    matcherForRow2,
     `
     SELECT i.id, i.customer_id AS customerId, i.number, i.kind, i.side, i.amount, ABS(s.open) AS open,
       i.document_date AS documentDate, i.due_date AS dueDate, i.order_ref AS \`order\`,
@@ -292,7 +322,8 @@ export async function matcherFor(
     ].filter((d): d is { date: string; amount: number } => d.date !== null && d.amount !== null),
   }))
   const returnable = await returnableOf(database, settings, currency, lines)
-  const habits = await database.select<Habit>(
+  const habits = await database.rows(
+    matcherForPayerHabitRow,
     `SELECT customer_id AS customerId, kind, amount, times FROM payer_habit
       ${lines.length <= FEW ? 'WHERE customer_id IN (:owners)' : ''}`,
     { owners: [0, ...owners] },
@@ -359,13 +390,18 @@ async function settledOf(
   return found
 }
 
+const ownersOfOrdersRow = z.object({
+  id: cell.whole,
+})
+
 /** Customers with an open document of an order that a text names. */
 async function ownersOfOrders(
   database: Handle,
   currency: string,
   tokens: readonly string[],
 ): Promise<number[]> {
-  const rows = await database.select<{ id: number }>(
+  const rows = await database.rows(
+    ownersOfOrdersRow,
     `SELECT DISTINCT i.customer_id AS id FROM item i JOIN open_item o ON o.item_id = i.id
       WHERE i.order_key IN (:tokens) AND i.currency = :currency`,
     { tokens: ['-', ...new Set(tokens)], currency },

@@ -33,6 +33,10 @@ export function dayBegins(day: string, timeZone: string): string {
   return begins.toISOString().slice(0, 23).replace('T', ' ')
 }
 
+const readAuditTrailRow = z.object({
+  n: cell.sum,
+})
+
 /** Who did what, the newest first. */
 export async function readAuditTrail(database: Handle, q: AuditRequest) {
   const { timeZone } = await readSettings(database)
@@ -58,7 +62,7 @@ export async function readAuditTrail(database: Handle, q: AuditRequest) {
         ORDER BY a.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select<{ n: unknown }>(`SELECT COUNT(*) AS n ${from}`, values),
+    database.rows(readAuditTrailRow, `SELECT COUNT(*) AS n ${from}`, values),
     database.find('audit', {}, { columns: ['what'], order: ['what'], limit: 200, distinct: true }),
     database.find('person', {}, { columns: ['email', 'name'], order: ['name'] }),
   ])

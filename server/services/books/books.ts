@@ -47,11 +47,16 @@ async function receivables(database: Handle, asOf: IsoDate): Promise<ControlAcco
   }
 }
 
+const controlAccountRow = z.object({
+  balance: cell.sum,
+})
+
 /** The control account of the receivables and its balance as of a date, in base currency. */
 export async function controlAccount(database: Handle, { asOf, known }: Past): Promise<ControlAccount> {
   const now = await receivables(database, asOf)
   if (known === null) return now
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    controlAccountRow,
     `SELECT SUM(l.base_amount) AS balance FROM journal_line l JOIN entry e ON e.id = l.entry_id
       WHERE l.account IN ${CONTROL} AND e.date <= :asOf AND e.id <= :known`,
     { asOf, known },
@@ -59,11 +64,19 @@ export async function controlAccount(database: Handle, { asOf, known }: Past): P
   return { ...now, balance: int(row!.balance) }
 }
 
+const ledgerBalanceRow = z.object({
+  balance: cell.sum,
+})
+
 /** All open items as of a date, in base currency. */
 export async function ledgerBalance(database: Handle, past: Past): Promise<number> {
-  const [row] = await database.select(`SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(past)} s`, {
-    ...past,
-  })
+  const [row] = await database.rows(
+    ledgerBalanceRow,
+    `SELECT SUM(base_open) AS balance FROM ${movesAsOfSql(past)} s`,
+    {
+      ...past,
+    },
+  )
   return int(row!.balance)
 }
 
@@ -167,6 +180,17 @@ const entriesRow = z.object({
   at: cell.instant,
 })
 
+const readEntriesRow = z.object({
+  account: cell.text,
+  accountName: cell.text,
+  customer: cell.text.nullable(),
+  item: cell.text.nullable(),
+  currency: cell.text,
+  amount: cell.whole,
+  baseAmount: cell.whole,
+  entryId: cell.whole,
+})
+
 export async function readEntries(database: Handle, q: EntriesRequest) {
   const settings = await readSettings(database)
   const where = ['1 = 1']
@@ -221,7 +245,8 @@ export async function readEntries(database: Handle, q: EntriesRequest) {
   ])
   const page = cut(heads, q.limit, e => [e.date, e.id])
   const lines = page.items.length
-    ? await database.select<Entry['lines'][number] & { entryId: number }>(
+    ? await database.rows(
+        readEntriesRow,
         `
       SELECT l.entry_id AS entryId, l.account, a.name AS accountName, c.number AS customer, i.number AS item,
         l.currency, l.amount, l.base_amount AS baseAmount

@@ -1,12 +1,15 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Handle } from '../../db/handle'
 import { ProblemError } from '../common/problems'
 
 /** A state of the books: its last entry. */
-export interface KnownTo {
-  entryId: number
-  entry: number
-  at: string
-}
+const knownToRow = z.object({
+  entryId: cell.whole,
+  entry: cell.whole,
+  at: cell.text,
+})
+export type KnownTo = z.output<typeof knownToRow>
 
 /**
  * The state of the books that a question about knowledge means: an entry number, or an instant in UTC. `null`
@@ -15,7 +18,8 @@ export interface KnownTo {
  */
 export async function knownTo(database: Handle, known: string | undefined): Promise<KnownTo> {
   const by = known === undefined ? '1 = 1' : /^\d+$/.test(known) ? 'number <= :known' : 'at <= :known'
-  const [row] = await database.select<KnownTo>(
+  const [row] = await database.rows(
+    knownToRow,
     `SELECT id AS entryId, number AS entry, at FROM entry WHERE ${by} ORDER BY id DESC LIMIT 1`,
     { known: known?.replace('T', ' ').replace(/Z$/, '') },
   )

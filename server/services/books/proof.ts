@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { age } from '../../../core/aging'
 import { mergePostings, type LedgerState, type Means, type Posting } from '../../../core/ledger'
 import type { Proof } from '../../../contract/receipts'
@@ -144,11 +145,16 @@ async function headroomOf(
 
 const NOT_FINAL: readonly Means[] = ['cheque', 'debit']
 
+const takenBackRow = z.object({
+  amount: cell.sum,
+})
+
 /** What of receipts that a posting reverses was not final: cheques that the bank has not shown, debits. */
 async function takenBack(database: Handle, posting: Posting): Promise<number> {
   const ids = posting.items.flatMap(i => (i.reversesItemId === null ? [] : [i.reversesItemId]))
   if (!ids.length) return 0
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    takenBackRow,
     `SELECT SUM(base_amount) AS amount FROM receipt_means
       WHERE item_id IN (:ids) AND (means = 'debit' OR (means = 'cheque' AND met = 0))`,
     { ids },

@@ -1,7 +1,8 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
-import type { z } from 'zod'
 import { dayNumber, daysBetween } from '../../../core/calendar'
-import { OUTCOMES, whyCall, type CallList, type CallRow, type Outcome } from '../../../core/callList'
+import { OUTCOMES, whyCall, type CallList, type CallRow } from '../../../core/callList'
 import { HOLD_CAUSES, type HoldCause } from '../../../core/exposure'
 import { toMajor } from '../../../core/money'
 import type { callList as operations, CallListAnswer, CallListRow } from '../../../contract/callList'
@@ -21,9 +22,17 @@ interface Whose {
   away: boolean
 }
 
+const peopleWithAccountsRow = z.object({
+  id: cell.whole,
+  email: cell.text,
+  name: cell.text,
+  accounts: cell.whole,
+})
+
 /** People who look after customers. */
 async function peopleWithAccounts(database: Handle) {
-  return database.select<{ id: number; email: string; name: string; accounts: number }>(
+  return database.rows(
+    peopleWithAccountsRow,
     `SELECT p.id, p.email, p.name, COUNT(c.id) AS accounts FROM person p JOIN customer c ON c.controller_id = p.id
       WHERE c.merged_into IS NULL GROUP BY p.id ORDER BY p.name`,
   )
@@ -104,30 +113,31 @@ const answerNothing = (): CallList => ({
   },
 })
 
-interface Detail {
-  id: number
-  number: string
-  name: string
-  contact: string
-  phone: string
-  email: string
-  currency: string
-  controller: string | null
-  usual: number | null
-  payDay: number | null
-  calledOn: string | null
-  outcome: Outcome | null
-  calledBy: string | null
-  calledText: string | null
-  nextOn: string | null
-  missed: number
-  remindedOn: string | null
-  level: number | null
-  brokenAmount: number | null
-  brokenCurrency: string | null
-  brokenDate: string | null
-  held: string | null
-}
+const detailRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  contact: cell.text,
+  phone: cell.text,
+  email: cell.text,
+  currency: cell.text,
+  controller: cell.text.nullable(),
+  usual: cell.whole.nullable(),
+  payDay: cell.whole.nullable(),
+  calledOn: cell.text.nullable(),
+  outcome: z.enum(['disputed', 'promised', 'reached', 'not-reached', 'wrong-contact', 'copies']).nullable(),
+  calledBy: cell.text.nullable(),
+  calledText: cell.text.nullable(),
+  nextOn: cell.text.nullable(),
+  missed: cell.whole,
+  remindedOn: cell.text.nullable(),
+  level: cell.whole.nullable(),
+  brokenAmount: cell.whole.nullable(),
+  brokenCurrency: cell.text.nullable(),
+  brokenDate: cell.text.nullable(),
+  held: cell.text.nullable(),
+})
+type Detail = z.output<typeof detailRow>
 
 /** What is told of the accounts of a page. The contact to ring about money comes before the main one. */
 async function detailsOf(
@@ -142,7 +152,8 @@ async function detailsOf(
   const broken = `FROM promise m JOIN promise_part p ON p.promise_id = m.id WHERE m.customer_id = c.id
     AND m.withdrawn_on IS NULL AND p.state IN ('broken', 'partly') AND p.until < :today
     AND p.until >= DATE_SUB(:today, INTERVAL 60 DAY) ORDER BY p.until DESC, m.id DESC LIMIT 1`
-  const rows = await database.select<Detail>(
+  const rows = await database.rows(
+    detailRow,
     `SELECT c.id, c.number, c.name, ${contact('contact')} AS contact, ${contact('phone')} AS phone,
       ${contact('email')} AS email, c.currency, k.name AS controller, s.usual_late AS \`usual\`, s.pay_day AS payDay,
       l.on_date AS calledOn, l.outcome, b.name AS calledBy, l.text AS calledText, l.next_date AS nextOn,
@@ -217,9 +228,16 @@ function shown(row: CallRow, detail: Detail, { base, today }: Settings): CallLis
   }
 }
 
+const doneTodayRow = z.object({
+  calls: cell.whole,
+  reached: cell.sum,
+  promised: cell.sum,
+})
+
 /** What whoever asks did today. */
 async function doneToday(database: Handle, actor: Actor, today: string): Promise<CallListAnswer['done']> {
-  const [row] = await database.select<{ calls: number; reached: unknown; promised: unknown }>(
+  const [row] = await database.rows(
+    doneTodayRow,
     `SELECT COUNT(*) AS calls, SUM(l.outcome IN (${REACHED})) AS reached,
       SUM((SELECT SUM(p.amount) FROM promise_part p JOIN promise m ON m.id = p.promise_id
         JOIN customer c ON c.id = m.customer_id WHERE p.promise_id = l.promise_id)) AS promised

@@ -1,6 +1,7 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { refuse, type Refusal } from '../../../core/ledger'
-import { OUTCOMES, type Outcome } from '../../../core/callList'
+import { OUTCOMES } from '../../../core/callList'
 import { callBody, type Call, type callList as operations } from '../../../contract/callList'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
@@ -98,18 +99,17 @@ async function bare(db: Handle, customer: string, settings: Settings) {
   return promiseCommand.load(db, input, behind)
 }
 
-interface Row {
-  id: number
-  on: string
-  outcome: Outcome
-  by: string
-  text: string
-  spokeWith: string
-  nextDate: string | null
-  promise: number | null
-  dispute: number | null
-}
-
+const rowCells = z.object({
+  id: cell.whole,
+  on: cell.text,
+  outcome: z.enum(['disputed', 'promised', 'reached', 'not-reached', 'wrong-contact', 'copies']),
+  by: cell.text,
+  text: cell.text,
+  spokeWith: cell.text,
+  nextDate: cell.text.nullable(),
+  promise: cell.whole.nullable(),
+  dispute: cell.whole.nullable(),
+})
 /** Calls with a customer, the newest first. */
 export async function listCalls(
   database: Handle,
@@ -117,7 +117,8 @@ export async function listCalls(
   scope: Scope,
 ): Promise<{ items: Call[]; next: number | null }> {
   const { id } = await findCustomer(database, q.customer, scope)
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    rowCells,
     `SELECT l.id, l.on_date AS \`on\`, l.outcome, p.name AS \`by\`, l.text, l.spoke_with AS spokeWith,
       l.next_date AS nextDate, l.promise_id AS promise, l.dispute_id AS dispute
       FROM call_log l JOIN person p ON p.id = l.person_id WHERE l.customer_id = :id

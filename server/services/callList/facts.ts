@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
 import { coveredItems } from '../../../core/promises'
 import type { CallFacts } from '../../../core/callList'
@@ -13,13 +15,12 @@ export const REACHED = OUTCOME_CODES.filter(code => OUTCOMES[code].reached)
   .join(', ')
 const days = (column: string) => `DATEDIFF(${column}, '1970-01-01')`
 
-interface CalledCells {
-  customerId: number
-  calledOn: number
-  reachedOn: number | null
-  nextOn: number | null
-}
-
+const calledCells = z.object({
+  customerId: cell.whole,
+  calledOn: cell.whole,
+  reachedOn: cell.whole.nullable(),
+  nextOn: cell.whole.nullable(),
+})
 /** The last call of each customer, and the last in which somebody was reached. */
 const CALLED = `SELECT l.customer_id AS customerId, ${days('l.on_date')} AS calledOn, ${days('g.reached')} AS reachedOn,
     ${days('l.next_date')} AS nextOn FROM call_log l JOIN (SELECT customer_id, MAX(id) AS id,
@@ -57,16 +58,36 @@ const BROKEN = `SELECT m.customer_id AS customerId FROM promise m JOIN promise_p
     AND p.until >= DATE_SUB(:today, INTERVAL 60 DAY) AND (l.last IS NULL OR p.until >= l.last)
     GROUP BY m.customer_id`
 
+const callFactsRow = z.object({
+  customerId: cell.whole,
+  missed: cell.whole,
+})
+
+const callFactsRow2 = z.object({
+  customerId: cell.whole,
+  inVain: cell.whole,
+})
+
+const callFactsRow3 = z.object({
+  customerId: cell.whole,
+})
+
+const callFactsLiveNoticeRow = z.object({
+  customerId: cell.whole,
+  on: cell.whole,
+})
+
 /** What the list looks at beside the ledger, of all customers at once. */
 export async function callFacts(db: Handle, { today }: Settings): Promise<CallFacts[]> {
   const values = { today }
   const [called, missed, inVain, happened, broken, reminded, held, paused] = await Promise.all([
-    db.select<CalledCells>(CALLED),
-    db.select<{ customerId: number; missed: number }>(MISSED),
-    db.select<{ customerId: number; inVain: number }>(IN_VAIN, values),
-    db.select<{ customerId: number }>(HAPPENED, values),
-    db.select<{ customerId: number }>(BROKEN, values),
-    db.select<{ customerId: number; on: number }>(
+    db.rows(calledCells, CALLED),
+    db.rows(callFactsRow, MISSED),
+    db.rows(callFactsRow2, IN_VAIN, values),
+    db.rows(callFactsRow3, HAPPENED, values),
+    db.rows(callFactsRow3, BROKEN, values),
+    db.rows(
+      callFactsLiveNoticeRow,
       `SELECT customer_id AS customerId, ${days('MAX(on_date)')} AS \`on\` FROM live_notice
         WHERE on_date >= DATE_SUB(:today, INTERVAL 30 DAY) GROUP BY customer_id`,
       values,
@@ -140,9 +161,15 @@ export async function promisedItemIds(db: Handle, settings: Settings): Promise<n
   )
 }
 
+const disputedAmountsRow = z.object({
+  itemId: cell.whole,
+  amount: cell.sum,
+})
+
 /** What of items is disputed, base currency. */
 export async function disputedAmounts(db: Handle): Promise<[number, number][]> {
-  const rows = await db.select<{ itemId: number; amount: unknown }>(
+  const rows = await db.rows(
+    disputedAmountsRow,
     `SELECT t.item_id AS itemId, LEAST(SUM(ROUND(o.base_open * LEAST(t.amount, o.open) / o.open)), o.base_open) AS amount
       FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id JOIN dispute_item t ON t.dispute_id = d.id
       JOIN open_item o ON o.item_id = t.item_id WHERE o.open > 0 AND ${DISPUTE_LIVES} GROUP BY t.item_id`,

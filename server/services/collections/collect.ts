@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import { postCollections } from '../../../core/collections'
@@ -72,13 +73,19 @@ export const collectCommand = command({
 /** So many are posted in one transaction. */
 const AT_ONCE = 1000
 
+const collectDueRow = z.object({
+  id: cell.whole,
+  sentBy: cell.whole.nullable(),
+})
+
 /** Posts all that the bank collects by today. It knows by itself what was posted: again it does nothing. */
 export async function collectDue(
   database: Handle,
   by: Actor | null = null,
 ): Promise<{ collected: number; amount: number }> {
   const { today } = await readSettings(database)
-  const due = await database.select<{ id: number; sentBy: number | null }>(
+  const due = await database.rows(
+    collectDueRow,
     `SELECT k.id, f.sent_by AS sentBy FROM collection k LEFT JOIN payment_file f ON f.id = k.file_id
       WHERE ${DUE} ORDER BY k.id`,
     { today },

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { now, plus } from '../../db/where'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
@@ -26,16 +27,34 @@ interface ProposedRow {
   items: Map<number, string>
 }
 
+const proposedRow = z.object({
+  id: cell.whole,
+  amount: cell.whole,
+  customerId: cell.whole,
+  customer: cell.text,
+  sequence: cell.text,
+  mandateId: cell.whole,
+})
+
+const proposedCollectionItemRow = z.object({
+  collectionId: cell.whole,
+  itemId: cell.whole,
+  amount: cell.whole,
+  discount: cell.whole,
+})
+
 /** What was proposed, as it is kept. */
 async function proposed(db: Handle, runId: number): Promise<ProposedRow[]> {
   const [rows, items] = await Promise.all([
-    db.select<Omit<ProposedRow, 'items'>>(
+    db.rows(
+      proposedRow,
       `SELECT k.id, k.customer_id AS customerId, c.number AS customer, k.mandate_id AS mandateId, k.sequence, k.amount
         FROM collection k JOIN customer c ON c.id = k.customer_id
         WHERE k.run_id = :runId AND k.state = 'proposed' ORDER BY c.number`,
       { runId },
     ),
-    db.select<{ collectionId: number; itemId: number; amount: number; discount: number }>(
+    db.rows(
+      proposedCollectionItemRow,
       `SELECT t.collection_id AS collectionId, t.item_id AS itemId, t.amount, t.discount FROM collection_item t
         JOIN collection k ON k.id = t.collection_id WHERE k.run_id = :runId AND k.state = 'proposed'`,
       { runId },
@@ -212,6 +231,11 @@ export async function confirmLargeCollection(
   return { collections: totals.collections }
 }
 
+const foreseenCommandRow = z.object({
+  n: cell.whole,
+  amount: cell.sum,
+})
+
 /** What will be posted on the day of collection, if nothing changes until then: for the Proof. */
 export const foreseenCommand = command({
   name: 'collections.foresee',
@@ -233,7 +257,8 @@ export const foreseenCommand = command({
     return refusals.length ? refused(refusals) : { ok: true, postings, facts: null }
   },
   warnings: async (db, input) => {
-    const [row] = await db.select<{ n: number; amount: number }>(
+    const [row] = await db.rows(
+      foreseenCommandRow,
       `SELECT COUNT(*) AS n, COALESCE(SUM(amount), 0) AS amount FROM collection WHERE run_id = :id
         AND sequence = 'FRST'`,
       { id: input.id },
@@ -248,22 +273,25 @@ export const foreseenCommand = command({
 export const proveCollection = (database: Handle, actor: Actor, runId: number) =>
   prove(database, actor, foreseenCommand, { id: runId })
 
+const collectionsOfRow = z.object({
+  id: cell.whole,
+  number: cell.text.nullable(),
+  customerId: cell.whole,
+  amount: cell.whole,
+  collectOn: cell.text,
+  credits: cell.text,
+  runId: cell.whole,
+  sentBy: cell.whole.nullable(),
+})
+
 /** Collections with their items and credits, as they are posted. */
 export async function collectionsOf(
   db: Handle,
   where: string,
   values: Record<string, string | number | readonly number[]>,
 ): Promise<(SentCollection & { runId: number; sentBy: number | null })[]> {
-  const rows = await db.select<{
-    id: number
-    number: string | null
-    customerId: number
-    amount: number
-    collectOn: string
-    credits: string
-    runId: number
-    sentBy: number | null
-  }>(
+  const rows = await db.rows(
+    collectionsOfRow,
     `SELECT k.id, k.number, k.customer_id AS customerId, k.amount, k.collect_on AS collectOn, k.credits,
       k.run_id AS runId, f.sent_by AS sentBy FROM collection k LEFT JOIN payment_file f ON f.id = k.file_id
       WHERE ${where} ORDER BY k.id`,

@@ -19,19 +19,19 @@ export const policyOf = ({ paymentPolicy: p, receiptPolicy }: Settings): Collect
   least: p.least,
 })
 
+const debtorIdsRow = z.object({
+  id: cell.whole,
+})
+
 /** Customers that are looked at: who pays by direct debit, or has a mandate, with anything open in euro. */
 export async function debtorIds(database: Handle): Promise<number[]> {
-  const rows = await database.select<{ id: number }>(
+  const rows = await database.rows(
+    debtorIdsRow,
     `SELECT c.id FROM customer c ${WITH_CLASS} WHERE c.merged_into IS NULL
       AND (${INHERITED.method} = 'direct-debit' OR c.id IN (SELECT customer_id FROM mandate WHERE state = 'active'))
       AND c.id IN (SELECT customer_id FROM open_item WHERE open > 0) ORDER BY c.number`,
   )
   return rows.map(r => r.id)
-}
-
-interface MandateRow extends Omit<Mandate, 'endsNext'> {
-  customerId: number
-  endsNext: number
 }
 
 const MANDATES = `SELECT customer_id AS customerId, id, reference, scheme, used_for AS \`use\`, signed_on AS signedOn,
@@ -61,6 +61,31 @@ const ITEMS = `SELECT o.customer_id AS customerId, i.id, i.number, i.kind, i.cur
       WHERE t.item_id = i.id AND k.state IN (${ON_ITS_WAY_SQL})) AS onItsWay
   FROM open_item o JOIN item i ON i.id = o.item_id WHERE o.customer_id IN (:ids) ORDER BY i.due_date, i.id`
 
+const debtorsOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  method: cell.text,
+  stopped: cell.text,
+})
+
+const debtorsOfRow2 = z.object({
+  customerId: cell.whole,
+  endsNext: cell.whole,
+  id: cell.whole,
+  iban: cell.text,
+  bic: cell.text,
+  reference: cell.text,
+  state: z.enum(['active', 'suspended', 'cancelled', 'final']),
+  scheme: z.enum(['CORE', 'B2B']),
+  holder: cell.text,
+  most: cell.whole.nullable(),
+  use: z.enum(['recurring', 'one-off']),
+  signedOn: cell.text,
+  lastUsed: cell.text.nullable(),
+  noticeDays: cell.whole.nullable(),
+})
+
 /** All that a collection asks of some customers, in the order of their numbers. */
 export async function debtorsOf(
   database: Handle,
@@ -69,7 +94,8 @@ export async function debtorsOf(
 ): Promise<Debtor[]> {
   if (!ids.length) return []
   const [customers, mandates, rows, disputes] = await Promise.all([
-    database.select<{ id: number; number: string; name: string; method: string; stopped: string }>(
+    database.rows(
+      debtorsOfRow,
       `SELECT c.id, c.number, c.name, ${INHERITED.method} AS method,
         COALESCE(IF(c.closed_on IS NULL, NULL, CONCAT('the account was closed on ', c.closed_on)),
           (SELECT CONCAT('handed over to ', h.agency, ' on ', h.on_date) FROM handover h
@@ -77,7 +103,7 @@ export async function debtorsOf(
         FROM customer c ${WITH_CLASS} WHERE c.id IN (:ids) ORDER BY c.number`,
       { ids },
     ),
-    database.select<MandateRow>(MANDATES, { ids }),
+    database.rows(debtorsOfRow2, MANDATES, { ids }),
     database.rows(itemCells, ITEMS, { ids }),
     disputesOfCustomers(database, ids),
   ])

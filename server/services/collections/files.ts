@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { isWithinLead } from '../../../core/collections'
 import type { CollectionRun } from '../../../contract/collections'
 import {
@@ -17,32 +19,33 @@ import { keepFile, ownAccount } from '../payments/files'
 import type { Actor } from '../people/scope'
 import { readRun, runRow, type RunRow } from './runs'
 
-interface Announced {
-  id: number
-  number: string
-  customerId: number
-  name: string
-  mandateId: number
-  amount: number
-  collectOn: string
-  sequence: Sequence
-  scheme: Scheme
-  reference: string
-  signedOn: string
-  iban: string
-  bic: string
-  holder: string
-  mandateState: string
-  wasReference: string
-  wasIban: string
-  wasCreditor: string
-  street: string
-  postcode: string
-  city: string
-  country: string
+const announcedRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  name: cell.text,
+  mandateId: cell.whole,
+  amount: cell.whole,
+  collectOn: cell.text,
+  sequence: z.enum(['FRST', 'RCUR', 'OOFF', 'FNAL']),
+  scheme: z.enum(['CORE', 'B2B']),
+  reference: cell.text,
+  signedOn: cell.text,
+  iban: cell.text,
+  bic: cell.text,
+  holder: cell.text,
+  mandateState: cell.text,
+  wasReference: cell.text,
+  wasIban: cell.text,
+  wasCreditor: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
+  country: cell.text,
   /** Items that are not open enough any more, or are disputed now. */
-  short: string | null
-}
+  short: cell.text.nullable(),
+})
+type Announced = z.output<typeof announcedRow>
 
 const ANNOUNCED = `SELECT k.id, k.number, k.customer_id AS customerId, c.name, m.id AS mandateId, k.amount,
     k.collect_on AS collectOn, k.sequence, m.scheme, m.reference, m.signed_on AS signedOn, m.iban, m.bic, m.holder,
@@ -115,9 +118,9 @@ export async function makeDebitFiles(
     await takeLocks(tx, { bankAccounts: [before.accountId], collectionRuns: [runId] })
     const run = await runRow(tx, runId)
     requireSendable(run, settings)
-    const first = await tx.select<Announced>(ANNOUNCED, { runId })
+    const first = await tx.rows(announcedRow, ANNOUNCED, { runId })
     await takeLocks(tx, { customers: first.map(a => a.customerId) })
-    const rows = await tx.select<Announced>(ANNOUNCED, { runId })
+    const rows = await tx.rows(announcedRow, ANNOUNCED, { runId })
     if (!rows.length)
       throw new ProblemError(409, 'Nothing to send', 'nothing of this collection waits for a file: reload it')
     const going = rows.filter(a => !dropReason(a))
@@ -202,9 +205,15 @@ export async function dropOne(
   await audit(tx, actor.id, 'collection', number, 'announced', `dropped: ${why}`)
 }
 
+const requireUnmovedRow = z.object({
+  number: cell.text,
+  name: cell.text,
+})
+
 /** What must still hold of a debit file when it goes to the bank; throws the problem. */
 export async function requireUnmoved(tx: Handle, fileId: number): Promise<void> {
-  const moved = await tx.select<{ number: string; name: string }>(
+  const moved = await tx.rows(
+    requireUnmovedRow,
     `SELECT DISTINCT k.number, c.name FROM collection k JOIN customer c ON c.id = k.customer_id
       JOIN collection_item t ON t.collection_id = k.id LEFT JOIN open_item o ON o.item_id = t.item_id
       WHERE k.file_id = :fileId AND COALESCE(o.open, 0) < t.amount + t.discount LIMIT 5`,

@@ -73,13 +73,23 @@ function toldOf(r: Cells): string {
   return `${COLLECTION_STATES[r.state].toLowerCase()} on ${r.backOn}: ${reasonLabel(r.backCode).toLowerCase()}`
 }
 
+const itemsOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  dueDate: cell.text,
+  amount: cell.whole,
+  discount: cell.whole,
+  collectionId: cell.whole,
+})
+
 async function itemsOf(
   database: Handle,
   ids: readonly number[],
 ): Promise<Map<number, CollectionRow['items']>> {
   const byCollection = new Map<number, CollectionRow['items']>()
   if (!ids.length) return byCollection
-  const rows = await database.select<CollectionRow['items'][number] & { collectionId: number }>(
+  const rows = await database.rows(
+    itemsOfRow,
     `SELECT t.collection_id AS collectionId, i.id, i.number, i.due_date AS dueDate, t.amount, t.discount
       FROM collection_item t JOIN item i ON i.id = t.item_id WHERE t.collection_id IN (:ids)
       ORDER BY i.due_date, i.id`,
@@ -172,6 +182,16 @@ export async function listRunRows(database: Handle, runId: number, q: RowsQuery)
   return { items: await shown(database, page.items), next: page.next }
 }
 
+const listLeftOutRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  item: cell.text.nullable(),
+  amount: cell.whole,
+  rule: cell.word<CollectionRule>(),
+  reason: cell.text,
+})
+
 export async function listLeftOut(database: Handle, runId: number, q: RowsQuery) {
   const values: Values = { runId }
   const where = ['l.run_id = :runId']
@@ -186,15 +206,8 @@ export async function listLeftOut(database: Handle, runId: number, q: RowsQuery)
     values.lastId = cursor[0]
     where.push('l.id > :lastId')
   }
-  const rows = await database.select<{
-    id: number
-    number: string
-    name: string
-    item: string | null
-    amount: number
-    rule: CollectionRule
-    reason: string
-  }>(
+  const rows = await database.rows(
+    listLeftOutRow,
     `SELECT l.id, c.number, c.name, l.item, l.amount, l.rule, l.reason FROM collection_left_out l
       JOIN customer c ON c.id = l.customer_id WHERE ${where.join(' AND ')} ORDER BY l.id LIMIT ${q.limit + 1}`,
     values,

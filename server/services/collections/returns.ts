@@ -1,9 +1,10 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id, isoDate } from '../../../contract/common'
 import type { CollectionRow } from '../../../contract/collections'
-import { postReturns, type CollectionState, type Scheme } from '../../../core/collections'
+import { postReturns } from '../../../core/collections'
 import { refused, type Chart } from '../../../core/ledger'
-import { actionFor, reasonLabel, type ReturnAction } from '../../../core/payments'
+import { actionFor, reasonLabel } from '../../../core/payments'
 import { linesWhereMoneyIs } from '../../../core/receipts'
 import { chunksOf, type Handle } from '../../db/handle'
 import { audit, readSettings, type Settings } from '../../db/settings'
@@ -15,24 +16,26 @@ import type { Actor } from '../people/scope'
 import { readCollection } from './lists'
 import { suspendMandate } from './mandates'
 
-export interface Row {
-  id: number
-  number: string
-  customerId: number
-  controllerId: number | null
-  mandateId: number
-  mandate: string
-  scheme: Scheme
-  state: CollectionState | 'proposed'
-  collectOn: string
-  receiptId: number | null
-  times: number
-  backCode: string
-  backDone: ReturnAction | ''
-}
+const rowCells = z.object({
+  id: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  controllerId: cell.whole.nullable(),
+  mandateId: cell.whole,
+  mandate: cell.text,
+  scheme: z.enum(['CORE', 'B2B']),
+  state: z.enum(['collected', 'refused', 'sent', 'returned', 'proposed', 'announced', 'dropped']),
+  collectOn: cell.text,
+  receiptId: cell.whole.nullable(),
+  times: cell.whole,
+  backCode: cell.text,
+  backDone: z.enum(['', 'again', 'stop', 'chase', 'correct']),
+})
+export type Row = z.output<typeof rowCells>
 
 async function rowsOf(db: Handle, collectionIds: readonly number[]): Promise<Row[]> {
-  const rows = await db.select<Row>(
+  const rows = await db.rows(
+    rowCells,
     `SELECT k.id, k.number, k.customer_id AS customerId, c.controller_id AS controllerId,
       m.id AS mandateId, m.reference AS mandate, m.scheme, k.state, k.collect_on AS collectOn,
       k.receipt_item_id AS receiptId, k.back_code AS backCode, k.back_done AS backDone, k.times

@@ -80,9 +80,17 @@ export interface Worked {
   leftOut: CollectionLeftOut[]
 }
 
+const comingAgainRow = z.object({
+  itemId: cell.whole,
+  customerId: cell.whole,
+  id: cell.whole,
+  times: cell.whole,
+})
+
 /** What came back and is presented again: its items, and by customer the collection. */
 async function comingAgain(database: Handle, againOf: readonly number[]) {
-  const rows = await database.select<{ itemId: number; customerId: number; id: number; times: number }>(
+  const rows = await database.rows(
+    comingAgainRow,
     `SELECT t.item_id AS itemId, k.customer_id AS customerId, k.id, k.times FROM collection k
       JOIN collection_item t ON t.collection_id = k.id WHERE k.id IN (:againOf)`,
     { againOf },
@@ -282,6 +290,10 @@ export async function readRun(database: Handle, id: number): Promise<CollectionR
   }
 }
 
+const editRunRow = z.object({
+  id: cell.whole,
+})
+
 /** Leaves a customer, or single items of it, out of a proposal; or takes them in again. */
 export async function editRun(
   database: Handle,
@@ -294,7 +306,8 @@ export async function editRun(
     await takeLocks(tx, { collectionRuns: [id] })
     const run = await runRow(tx, id)
     requireProposed(run, body.version)
-    const [customer] = await tx.select<{ id: number }>(
+    const [customer] = await tx.rows(
+      editRunRow,
       `SELECT c.id FROM customer c WHERE c.number = :customer
         AND (EXISTS (SELECT 1 FROM collection k WHERE k.run_id = :id AND k.customer_id = c.id)
           OR EXISTS (SELECT 1 FROM collection_left_out l WHERE l.run_id = :id AND l.customer_id = c.id))`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { DisputeReason } from '../../../core/disputes'
 import { DEADLINE_DAYS } from '../../../core/disputes'
 import type { Handle } from '../../db/handle'
@@ -15,6 +17,13 @@ export interface NewDeduction {
   reason: string
   note: string
 }
+
+const openDeductionsRow = z.object({
+  customerId: cell.whole,
+  ownerId: cell.whole.nullable(),
+  on: cell.text,
+  until: cell.text,
+})
 
 /**
  * What receipts claim: each opens a dispute by itself, seen to by the controller of the customer, else by who
@@ -37,12 +46,8 @@ export async function openDeductions(
         person_id: personId,
       },
     ])
-    const [about] = await database.select<{
-      customerId: number
-      ownerId: number | null
-      on: string
-      until: string
-    }>(
+    const [about] = await database.rows(
+      openDeductionsRow,
       `SELECT i.customer_id AS customerId, p.id AS ownerId, r.posting_date AS \`on\`,
         DATE_ADD(r.posting_date, INTERVAL ${DEADLINE_DAYS} DAY) AS until
         FROM item i JOIN item r ON r.id = :receiptItemId JOIN customer c ON c.id = i.customer_id
@@ -66,6 +71,14 @@ export async function openDeductions(
   }
 }
 
+const deductionsOfReceiptRow = z.object({
+  item: cell.text,
+  amount: cell.whole,
+  reason: cell.text,
+  note: cell.text,
+  live: cell.whole,
+})
+
 export async function deductionsOfReceipt(
   database: Handle,
   receiptId: number,
@@ -78,13 +91,8 @@ export async function deductionsOfReceipt(
     live: boolean
   }[]
 > {
-  const rows = await database.select<{
-    item: string
-    amount: number
-    reason: string
-    note: string
-    live: number
-  }>(
+  const rows = await database.rows(
+    deductionsOfReceiptRow,
     `SELECT i.number AS item, e.amount, e.reason, e.note, (${DEDUCTION_LIVES}) AS live FROM deduction e
       JOIN item i ON i.id = e.item_id WHERE e.receipt_item_id = :receiptId ORDER BY e.id`,
     { receiptId },

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { disputedNow, DISPUTE_REASONS, type DisputeReason } from '../../../core/disputes'
 import type { Handle, Values } from '../../db/handle'
 import { DEDUCTION_LIVES } from './deductions'
@@ -38,12 +40,34 @@ export async function disputesOfCustomers(
   return disputesWhere(database, 'd.customer_id IN (:customerIds)', { customerIds })
 }
 
+const disputesWhereRow = z.object({
+  id: cell.whole,
+  amount: cell.whole,
+  reason: z.enum([
+    'paid',
+    'price',
+    'quantity',
+    'quality',
+    'late-delivery',
+    'not-ordered',
+    'not-delivered',
+    'credit-missing',
+    'duplicate',
+    'freight',
+    'other',
+  ]),
+  note: cell.text,
+  itemId: cell.whole,
+  open: cell.whole.nullable(),
+})
+
 async function disputesWhere(
   database: Handle,
   where: string,
   values: Values,
 ): Promise<Map<number, ItemDispute>> {
-  const rows = await database.select<Omit<ItemDispute, 'label'> & { itemId: number; open: number | null }>(
+  const rows = await database.rows(
+    disputesWhereRow,
     `SELECT t.item_id AS itemId, d.id, d.reason, d.text AS note, t.amount, ABS(o.open) AS open ${FROM}
       JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN open_item o ON o.item_id = t.item_id
       WHERE ${where} AND ${DISPUTE_LIVES} ORDER BY d.id`,
@@ -57,12 +81,18 @@ async function disputesWhere(
   return byItem
 }
 
+const disputedOfRow = z.object({
+  count: cell.whole,
+  amount: cell.sum,
+})
+
 /** Open disputes of a customer: how many, and what of them is open, base currency. */
 export async function disputedOf(
   database: Handle,
   customerId: number,
 ): Promise<{ count: number; amount: number }> {
-  const [row] = await database.select<{ count: number; amount: unknown }>(
+  const [row] = await database.rows(
+    disputedOfRow,
     `SELECT COUNT(DISTINCT d.id) AS count,
       SUM(ROUND(ABS(o.base_open) * LEAST(t.amount, ABS(o.open)) / ABS(o.open))) AS amount ${FROM}
       JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN open_item o ON o.item_id = t.item_id

@@ -60,10 +60,19 @@ const disputeCells = z.object({
 })
 type Cells = z.output<typeof disputeCells>
 
+const itemsOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  amount: cell.whole,
+  open: cell.whole,
+  disputeId: cell.whole,
+})
+
 async function itemsOf(database: Handle, ids: readonly number[]) {
   const byDispute = new Map<number, DisputeRow['items']>()
   if (!ids.length) return byDispute
-  const rows = await database.select<DisputeRow['items'][number] & { disputeId: number }>(
+  const rows = await database.rows(
+    itemsOfRow,
     `SELECT t.dispute_id AS disputeId, i.id, i.number, t.amount, COALESCE(ABS(o.open), 0) AS open
       FROM dispute_item t JOIN item i ON i.id = t.item_id LEFT JOIN open_item o ON o.item_id = t.item_id
       WHERE t.dispute_id IN (:ids) ORDER BY t.dispute_id, i.due_date, i.id`,

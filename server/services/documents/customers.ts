@@ -1,3 +1,6 @@
+import { z } from 'zod'
+import { fieldCells } from '../accounts/cells'
+import { cell } from '../../db/rows'
 import {
   FIELDS,
   FIELD_NAMES,
@@ -176,15 +179,25 @@ async function point(
   )
 }
 
+const changesOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  version: cell.whole,
+  mergedInto: cell.text.nullable(),
+  controller: cell.text,
+  sales: cell.text,
+  parent: cell.text,
+  ...fieldCells,
+})
+
 /** Where a file says otherwise of customers that are there; an empty cell leaves what is. */
 async function changesOf(tx: Handle, rows: readonly Row[], base: string, say: Say): Promise<Changed[]> {
   const changed: Changed[] = []
   const own = FIELD_NAMES.map(field => `c.${FIELDS[field].column} AS ${field}`).join(', ')
-  type There = { id: number; number: string; version: number; mergedInto: string | null } & Values &
-    Record<(typeof CUSTOMER_REFERENCES)[number], string>
   for (let at = 0; at < rows.length; at += CHUNK) {
     const some = rows.slice(at, at + CHUNK)
-    const there = await tx.select<There>(
+    const there = await tx.rows(
+      changesOfRow,
       `SELECT c.id, c.number, c.version, m.number AS mergedInto, ${own}, COALESCE(p.number, '') AS parent,
         COALESCE(pc.email, '') AS controller, COALESCE(ps.email, '') AS sales
         FROM customer c LEFT JOIN customer p ON p.id = c.parent_id

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { KINDS } from '../../../core/ledger'
 import { decideImport, sameNumber, type DocumentCustomer } from '../../../core/documents'
@@ -22,11 +23,20 @@ const isCredit = (kind: string | undefined) =>
 const REQUIRED = ['number', 'customer', 'date', 'amount']
 const CHUNK = 5000
 
+const customersOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  currency: cell.text,
+  terms: cell.text,
+  closedOn: cell.day.nullable().optional(),
+})
+
 async function customersOf(db: Handle, rows: Rows): Promise<Map<string, DocumentCustomer>> {
   const numbers = [...new Set(rows.map(r => r.cells.customer!))]
   const customers = new Map<string, DocumentCustomer>()
   for (let at = 0; at < numbers.length; at += CHUNK) {
-    const rows = await db.select<DocumentCustomer>(
+    const rows = await db.rows(
+      customersOfRow,
       `SELECT c.id, n.number, c.currency, ${INHERITED.terms} AS terms, c.closed_on AS closedOn
         FROM customer n JOIN customer c ON c.id = COALESCE(n.merged_into, n.id) ${WITH_CLASS}
         WHERE n.number IN (:numbers)`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
 import type { Fault } from '../../../contract/common'
@@ -81,11 +83,15 @@ export async function readTable(
   return { table: renamed, unknownColumns: named.filter(h => !columns.includes(h)) }
 }
 
+const existingRow = z.object({
+  value: cell.text,
+})
+
 /** Which of these values stand in a column already. */
 export async function existing(database: Handle, sql: string, values: string[]): Promise<Set<string>> {
   const found = new Set<string>()
   for (let at = 0; at < values.length; at += 5000) {
-    for (const row of await database.select<{ value: string }>(sql, { values: values.slice(at, at + 5000) }))
+    for (const row of await database.rows(existingRow, sql, { values: values.slice(at, at + 5000) }))
       found.add(sameNumber(row.value))
   }
   return found

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { checkOrder, headroomOf, HOLD_CAUSES, togetherOf, type ExposureParts } from '../../../core/exposure'
 import { toMajor } from '../../../core/money'
 import { rolesThatCan } from '../../../core/people'
-import type { CheckAnswer, ExposureAnswer, ExposureMakeUp, HoldHistory } from '../../../contract/exposure'
+import type { CheckAnswer, ExposureAnswer, ExposureMakeUp } from '../../../contract/exposure'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { cell } from '../../db/rows'
@@ -70,11 +70,25 @@ const shownStanding = (parts: ExposureParts, total: number, limit: number | null
   ...(headroomOf(total, limit) ?? { headroom: null, used: null }),
 })
 
+const readExposureRow = z.object({
+  id: cell.whole,
+  cause: cell.text,
+  reason: cell.text,
+  date: cell.text,
+  by: cell.text.nullable(),
+  endedOn: cell.text.nullable(),
+  endedBy: cell.text.nullable(),
+  endReason: cell.text,
+  releasedUntil: cell.text.nullable(),
+  label: cell.text.optional(),
+})
+
 /** Exposure of an account and of its group, part by part, with the holds that last. */
 export async function readExposure(database: Handle, number: string, scope: Scope): Promise<ExposureAnswer> {
   const { settings, customer, account, group, head, holds } = await standOf(database, number, scope)
   const together = togetherOf(group.map(g => g.exposure))
-  const history = await database.select<HoldHistory>(
+  const history = await database.rows(
+    readExposureRow,
     `SELECT h.id, h.cause, h.reason, h.on_date AS date, p.name AS \`by\`, h.ended_on AS endedOn, e.name AS endedBy,
       h.end_reason AS endReason, h.released_until AS releasedUntil FROM hold h
       LEFT JOIN person p ON p.id = h.person_id LEFT JOIN person e ON e.id = h.ended_by

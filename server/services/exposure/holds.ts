@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { now } from '../../db/where'
 import { z } from 'zod'
 import {
@@ -23,9 +24,19 @@ import { standingsOf, type AccountStanding, type Of } from './standing'
 
 type KeptRow = KeptHold & { customerId: number }
 
+const keptHoldsRow = z.object({
+  id: cell.whole,
+  cause: cell.word<HoldCause>(),
+  reason: cell.text,
+  endedAt: cell.text.nullable(),
+  releasedUntil: cell.day.nullable(),
+  customerId: cell.whole,
+})
+
 /** Holds that last, and those that were released and may come back. */
 async function keptHolds(db: Handle, of: Of): Promise<Map<number, KeptRow[]>> {
-  const rows = await db.select<KeptRow>(
+  const rows = await db.rows(
+    keptHoldsRow,
     `SELECT id, customer_id AS customerId, cause, reason, ended_at AS endedAt, released_until AS releasedUntil
       FROM hold WHERE (ended_at IS NULL OR released_until IS NOT NULL)
       AND ${of === null ? '1 = 1' : 'customer_id IN (:ids)'} ORDER BY id`,

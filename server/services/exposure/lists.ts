@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Concentration, HeldRow } from '../../../contract/exposure'
 import { HOLD_CAUSES } from '../../../core/exposure'
 import type { Handle } from '../../db/handle'
@@ -6,18 +8,20 @@ import type { Scope } from '../people/scope'
 import { heldOf } from './holds'
 import { standingsOf, type AccountStanding, type Of } from './standing'
 
-interface Named {
-  id: number
-  number: string
-  name: string
-  class: string
-  className: string
-  country: string
-}
+const namedRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  class: cell.text,
+  className: cell.text,
+  country: cell.text,
+})
+type Named = z.output<typeof namedRow>
 
 /** Customers that may be seen, with what they are grouped by. */
 const namedOf = (db: Handle, scope: Scope): Promise<Named[]> =>
-  db.select<Named>(
+  db.rows(
+    namedRow,
     `SELECT c.id, c.number, c.name, c.class, COALESCE(k.name, c.class) AS className, c.country
       FROM customer c LEFT JOIN customer_class k ON k.code = c.class
       WHERE c.merged_into IS NULL ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
@@ -25,6 +29,16 @@ const namedOf = (db: Handle, scope: Scope): Promise<Named[]> =>
   )
 
 const idsOf = (scope: Scope, named: readonly Named[]): Of => (scope.salesId ? named.map(n => n.id) : null)
+
+const listHeldRow = z.object({
+  customerId: cell.whole,
+  since: cell.text,
+})
+
+const listHeldWaitingCommandRow = z.object({
+  customerId: cell.whole,
+  id: cell.whole,
+})
 
 /** Accounts that are held now, the largest exposure first, with what each waits for. */
 export async function listHeld(database: Handle, scope: Scope): Promise<{ base: string; items: HeldRow[] }> {
@@ -34,10 +48,12 @@ export async function listHeld(database: Handle, scope: Scope): Promise<{ base: 
   const standings = await standingsOf(database, settings, of)
   const [held, since, waiting] = await Promise.all([
     heldOf(database, settings, standings, of),
-    database.select<{ customerId: number; since: string }>(
+    database.rows(
+      listHeldRow,
       `SELECT customer_id AS customerId, MIN(on_date) AS since FROM hold WHERE ended_at IS NULL GROUP BY customer_id`,
     ),
-    database.select<{ customerId: number; id: number }>(
+    database.rows(
+      listHeldWaitingCommandRow,
       `SELECT customer_id AS customerId, MAX(id) AS id FROM waiting_command
         WHERE kind = 'hold' AND state = 'waiting' GROUP BY customer_id`,
     ),

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { isIsoDate } from '../../../core/calendar'
 import { sameNumber } from '../../../core/documents'
 import type { Refusal } from '../../../core/ledger'
@@ -29,11 +30,19 @@ interface Customer {
   closedOn: string | null
 }
 
+const customersOfRow = z.object({
+  id: cell.whole,
+  currency: cell.text,
+  closedOn: cell.text.nullable(),
+  number: cell.text,
+})
+
 async function customersOf(db: Handle, numbers: readonly string[]): Promise<Map<string, Customer>> {
   const found = new Map<string, Customer>()
   const wanted = [...new Set(numbers)]
   for (let at = 0; at < wanted.length; at += CHUNK) {
-    const rows = await db.select<Customer & { number: string }>(
+    const rows = await db.rows(
+      customersOfRow,
       `SELECT n.number, c.id, c.currency, c.closed_on AS closedOn FROM customer n
         JOIN customer c ON c.id = COALESCE(n.merged_into, n.id) WHERE n.number IN (:numbers)`,
       { numbers: wanted.slice(at, at + CHUNK) },

@@ -131,12 +131,22 @@ function levelsOf(db: Handle, of: Of, values: Values) {
 /** Of each database the addends as they were last, and what they follow from. */
 const kept = new WeakMap<object, { state: string; sums: ReadonlyMap<number, number> }>()
 
+const addendsOfRow = z.object({
+  entry: cell.sum,
+  matched: cell.sum,
+  slip: cell.sum,
+  orders: cell.sum,
+  changed: cell.instant.nullable(),
+  merged: cell.sum,
+})
+
 /**
  * What adds to the exposure of accounts beside what is open, base currency: delivered, ordered, not final.
  * Amounts that lack a rate are left out. Read again when anything was posted, matched or ordered since.
  */
 export async function addendsOf(db: Handle, settings: Settings): Promise<ReadonlyMap<number, number>> {
-  const [row] = await db.select(
+  const [row] = await db.rows(
+    addendsOfRow,
     `SELECT (SELECT MAX(id) FROM entry) AS entry, (SELECT MAX(id) FROM bank_match) AS matched,
       (SELECT MAX(id) FROM slip) AS slip, (SELECT COUNT(*) FROM sales_order) AS orders,
       (SELECT MAX(at) FROM sales_order) AS changed, (SELECT COUNT(*) FROM customer_merge) AS merged`,
@@ -276,7 +286,8 @@ export async function standingsOf(
 export async function groupOf(db: Handle, number: string): Promise<GroupMember[]> {
   const head = `(SELECT COALESCE(c.head_id, c.id) FROM customer c WHERE c.id = ${ACCOUNT_OF})`
   const told = `id, number, name, closed_on AS closedOn, sales_id AS salesId, id = ${ACCOUNT_OF} AS own`
-  return db.select<GroupMember>(
+  return db.rows(
+    groupMemberRow,
     `SELECT ${told} FROM customer WHERE id = ${head}
       UNION ALL SELECT ${told} FROM customer WHERE head_id = ${head} AND merged_into IS NULL`,
     { number },
@@ -284,12 +295,13 @@ export async function groupOf(db: Handle, number: string): Promise<GroupMember[]
 }
 
 /** An account of a group. */
-export interface GroupMember {
-  id: number
-  number: string
-  name: string
-  closedOn: string | null
-  salesId: number | null
+const groupMemberRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  closedOn: cell.text.nullable(),
+  salesId: cell.whole.nullable(),
   /** Whether it is the account itself. */
-  own: number
-}
+  own: cell.whole,
+})
+export type GroupMember = z.output<typeof groupMemberRow>

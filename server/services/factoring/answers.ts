@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { createHash } from 'node:crypto'
 import { z } from 'zod'
 import {
@@ -36,12 +37,36 @@ interface ItemRow extends FactorItem {
 
 const CHUNK = 5000
 
+const itemsOfRow = z.object({
+  scheduleId: cell.whole,
+  id: cell.whole,
+  itemId: cell.whole,
+  number: cell.text,
+  schedule: cell.text,
+  customerId: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  base: cell.whole,
+  state: z.enum(['collected', 'refused', 'sent', 'accepted', 'back']),
+  advance: cell.whole,
+  collected: cell.whole,
+  commission: cell.whole,
+  commissionTax: cell.whole,
+  interest: cell.whole,
+  repaid: cell.whole,
+  saleItemId: cell.whole.nullable(),
+  acceptedOn: cell.day.nullable(),
+  advancedOn: cell.day.nullable(),
+  collectedOn: cell.day.nullable(),
+})
+
 /** What lies with a factor of the schedules that are named. */
 async function itemsOf(db: Handle, facilityId: number, schedules: readonly string[]): Promise<ItemRow[]> {
   const rows: ItemRow[] = []
   for (const some of chunksOf([...new Set(schedules)], CHUNK))
     rows.push(
-      ...(await db.select<ItemRow>(
+      ...(await db.rows(
+        itemsOfRow,
         `SELECT t.id, t.item_id AS itemId, i.number, s.number AS schedule, s.id AS scheduleId,
           t.customer_id AS customerId, s.currency, t.amount, t.base, t.state, t.advance, t.collected, t.commission,
           t.commission_tax AS commissionTax, t.interest, t.repaid, t.sale_item_id AS saleItemId,
@@ -55,6 +80,10 @@ async function itemsOf(db: Handle, facilityId: number, schedules: readonly strin
 }
 
 const schedulesIn = (lines: readonly AnswerLine[]) => lines.map(l => l.schedule)
+
+const answerCommandRow = z.object({
+  settlement: cell.text,
+})
 
 /** Takes in what a factor tells. All lines are posted, or none. */
 export const answerCommand = command({
@@ -77,7 +106,8 @@ export const answerCommand = command({
     const named = new Set(input.lines.map(l => `${l.schedule} ${l.invoice}`))
     const touched = items.filter(i => named.has(`${i.schedule} ${i.number}`))
     const sales = touched.flatMap(i => (i.saleItemId === null ? [] : [i.saleItemId]))
-    const settled = await db.select<{ settlement: string }>(
+    const settled = await db.rows(
+      answerCommandRow,
       `SELECT DISTINCT e.settlement FROM factor_event e JOIN factor_answer a ON a.id = e.answer_id
         WHERE a.facility_id = :facilityId AND e.settlement IN (:wanted)`,
       { facilityId: facility.id, wanted: ['', ...input.lines.map(l => l.settlement)].slice(0, CHUNK) },

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { dayNumber, type IsoDate } from '../../../core/calendar'
 import {
   LEFT_OUT,
@@ -16,27 +18,31 @@ import { facilityByCode, inFacility } from './facilities'
 /** With the number of the customer, for people and files. */
 export type OpenInvoice = Candidate & { customerNumber: string }
 
-interface ItemRow {
-  itemId: number
-  number: string
-  customerId: number
-  currency: string
-  open: unknown
-  base: unknown
-  documentDate: IsoDate
-  dueDate: IsoDate
-}
-interface CustomerRow {
-  id: number
-  number: string
-  name: string
-  country: string
-  class: string
-}
+const itemRow = z.object({
+  itemId: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  currency: cell.text,
+  open: cell.sum,
+  base: cell.sum,
+  documentDate: cell.day,
+  dueDate: cell.day,
+})
+const customerRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  country: cell.text,
+  class: cell.text,
+})
+const wordsOnRow = z.object({
+  id: cell.whole,
+  word: cell.text,
+})
 
 /** Of items by their id: a word on each, where there is one. */
 async function wordsOn(database: Handle, sql: string): Promise<Map<number, string>> {
-  const rows = await database.select<{ id: number; word: string }>(sql)
+  const rows = await database.rows(wordsOnRow, sql)
   return new Map(rows.map(r => [r.id, r.word]))
 }
 
@@ -53,7 +59,8 @@ export async function openInvoices(
     'currency' in of
       ? 'open_item o STRAIGHT_JOIN item i ON i.id = o.item_id WHERE o.currency = :currency'
       : 'item i LEFT JOIN open_item o ON o.item_id = i.id WHERE i.id IN (:itemIds)'
-  const items = await database.select<ItemRow>(
+  const items = await database.rows(
+    itemRow,
     `SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.currency, COALESCE(o.open, 0) AS open,
       COALESCE(o.base_open, 0) AS base, i.document_date AS documentDate,
       COALESCE(i.due_date, i.document_date) AS dueDate
@@ -62,7 +69,8 @@ export async function openInvoices(
   )
   const customers = new Map(
     (
-      await database.select<CustomerRow>(
+      await database.rows(
+        customerRow,
         `SELECT id, number, name, country, class FROM customer ${'currency' in of ? '' : 'WHERE id IN (:ids)'}`,
         { ids: [0, ...new Set(items.map(i => i.customerId))] },
       )

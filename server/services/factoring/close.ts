@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { column } from '../../db/where'
 import { z } from 'zod'
 import { amount, id } from '../../../contract/common'
@@ -15,8 +16,14 @@ import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 import { facilityByCode, facilityOf } from './facilities'
 
+const ownerOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+})
+
 async function ownerOf(db: Handle, itemId: number): Promise<{ id: number; number: string }> {
-  const [row] = await db.select<{ id: number; number: string }>(
+  const [row] = await db.rows(
+    ownerOfRow,
     'SELECT c.id, c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId',
     { itemId },
   )
@@ -96,8 +103,14 @@ export const passOnCommand = command({
   about: input => `credit ${input.creditItemId}`,
 })
 
+const passedRowRow = z.object({
+  customerId: cell.whole,
+  customer: cell.text,
+})
+
 async function passedRow(db: Handle, itemId: number): Promise<{ customerId: number; customer: string }> {
-  const [row] = await db.select<{ customerId: number; customer: string }>(
+  const [row] = await db.rows(
+    passedRowRow,
     `SELECT i.customer_id AS customerId, c.number AS customer FROM factor_passed t JOIN item i ON i.id = t.item_id
       JOIN customer c ON c.id = i.customer_id WHERE t.item_id = :itemId`,
     { itemId },
@@ -140,20 +153,20 @@ export async function undoPassOn(
   await perform(database, actor, undoPassOnCommand, { id: itemId, reason }, idempotency)
 }
 
-interface PassedRow {
-  id: number
-  number: string
-  date: string
-  customerNumber: string
-  customerName: string
-  currency: string
-  amount: number
-  factor: string
-}
-
+const passedRowCells = z.object({
+  id: cell.whole,
+  number: cell.text,
+  date: cell.text,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  factor: cell.text,
+})
 /** Money that was passed on, the newest first, while it stands. */
 async function listPassed(database: Handle) {
-  const rows = await database.select<PassedRow>(
+  const rows = await database.rows(
+    passedRowCells,
     `SELECT i.id, i.number, i.posting_date AS date, c.number AS customerNumber, c.name AS customerName,
       i.currency, i.amount, f.name AS factor FROM factor_passed t JOIN item i ON i.id = t.item_id
       JOIN customer c ON c.id = i.customer_id JOIN factor_facility f ON f.id = t.facility_id
@@ -182,31 +195,31 @@ export const passOn = (
 export const provePassOn = (database: Handle, actor: Actor, body: z.input<typeof passOnInput>) =>
   prove(database, actor, passOnCommand, body)
 
-interface CreditRow {
-  id: number
-  number: string
-  date: string
-  open: unknown
-  customerId: number
-  customerNumber: string
-  customerName: string
-  currency: string
-  facilityId: number
-  code: string
-  name: string
-  terms: string
-}
-
-interface InvoiceRow {
-  itemId: number
-  number: string
-  customerId: number
-  currency: string
-  facilityId: number
-  open: unknown
-  amount: number
-  sold: unknown
-}
+const creditRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  date: cell.text,
+  open: cell.sum,
+  customerId: cell.whole,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  currency: cell.text,
+  facilityId: cell.whole,
+  code: cell.text,
+  name: cell.text,
+  terms: cell.text,
+})
+const invoiceRow = z.object({
+  itemId: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  currency: cell.text,
+  facilityId: cell.whole,
+  open: cell.sum,
+  amount: cell.whole,
+  sold: cell.sum,
+})
+type InvoiceRow = z.output<typeof invoiceRow>
 
 /** The invoice that a payment pays, less the commission of the terms. */
 function shortOf(facility: Facility, credit: number, invoices: readonly InvoiceRow[]) {
@@ -224,7 +237,8 @@ function shortOf(facility: Facility, credit: number, invoices: readonly InvoiceR
  * to us by mistake.
  */
 export async function listToClose(database: Handle) {
-  const credits = await database.select<CreditRow>(
+  const credits = await database.rows(
+    creditRow,
     `SELECT DISTINCT i.id, i.number, i.document_date AS date, -o.open AS open, c.id AS customerId,
       c.number AS customerNumber, c.name AS customerName, i.currency, f.id AS facilityId, f.code, f.name, f.terms
       FROM open_item o JOIN item i ON i.id = o.item_id JOIN customer c ON c.id = i.customer_id
@@ -236,7 +250,8 @@ export async function listToClose(database: Handle) {
   )
   const passed = await listPassed(database)
   if (!credits.length) return { items: [], passed }
-  const invoices = await database.select<InvoiceRow>(
+  const invoices = await database.rows(
+    invoiceRow,
     `SELECT i.id AS itemId, i.number, i.customer_id AS customerId, i.currency, s.facility_id AS facilityId,
       COALESCE(o.open, 0) AS open, i.amount, IF(t.sale_item_id IS NULL, 0, t.amount - t.collected) AS sold
       FROM factor_item t JOIN factor_schedule s ON s.id = t.schedule_id JOIN item i ON i.id = t.item_id

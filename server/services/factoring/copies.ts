@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import JSZip from 'jszip'
 import { writeUblInvoice, type UblParty } from '../../../formats/ubl'
 import type { Handle } from '../../db/handle'
@@ -5,28 +7,28 @@ import { readSettings } from '../../db/settings'
 import type { SheetFile } from '../common/sheet'
 import { notFound } from '../common/problems'
 
-interface CopyRow {
-  number: string
-  date: string
-  due: string
-  currency: string
-  amount: number
-  tax: number
-  text: string
-  name: string
-  street: string
-  postcode: string
-  city: string
-  country: string
-  taxNumber: string
-}
-
+const copyRow = z.object({
+  number: cell.text,
+  date: cell.text,
+  due: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  tax: cell.whole,
+  text: cell.text,
+  name: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
+  country: cell.text,
+  taxNumber: cell.text,
+})
 /** The invoices of a schedule as UBL, together in one ZIP. */
 export async function scheduleCopies(database: Handle, scheduleId: number): Promise<SheetFile> {
   const { company, house } = await readSettings(database)
   const [schedule] = await database.find('factor_schedule', { id: scheduleId }, { columns: ['number'] })
   if (!schedule) throw notFound(`schedule ${scheduleId}`)
-  const rows = await database.select<CopyRow>(
+  const rows = await database.rows(
+    copyRow,
     `SELECT i.number, i.document_date AS date, COALESCE(i.due_date, i.document_date) AS due, i.currency, i.amount,
       COALESCE(i.tax, 0) AS tax, i.text, c.name, c.street, c.postcode, c.city, c.country, c.vat_number AS taxNumber
       FROM factor_item t JOIN item i ON i.id = t.item_id JOIN customer c ON c.id = i.customer_id

@@ -1,6 +1,7 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { plus } from '../../db/where'
 import { facilityBody, type FacilityRow } from '../../../contract/factoring'
-import type { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { costTogether, facilityFaults, yearlyRate, type Facility } from '../../../core/factoring'
 import { int } from '../../db/connection'
@@ -14,15 +15,16 @@ import type { Actor } from '../people/scope'
 
 type Body = z.output<typeof facilityBody>
 
-interface Row {
-  id: number
-  code: string
-  name: string
-  iban: string
-  terms: string
-  closedOn: string | null
-  version: number
-}
+const rowCells = z.object({
+  id: cell.whole,
+  code: cell.text,
+  name: cell.text,
+  iban: cell.text,
+  terms: cell.text,
+  closedOn: cell.text.nullable(),
+  version: cell.whole,
+})
+type Row = z.output<typeof rowCells>
 
 const ROWS = `SELECT id, code, name, iban, terms, closed_on AS closedOn, version FROM factor_facility`
 
@@ -35,7 +37,7 @@ export function facilityOf({ id, code, name, terms }: Pick<Row, 'id' | 'code' | 
 
 /** All factors, with where their money comes from, and what an advance costs on a day by their terms. */
 export async function factorsOf(database: Handle, day: IsoDate): Promise<(Facility & { iban: string })[]> {
-  const rows = await database.select<Row>(`${ROWS} ORDER BY code`)
+  const rows = await database.rows(rowCells, `${ROWS} ORDER BY code`)
   const rates = await referenceRates(database)
   return rows.map(row => {
     const facility = facilityOf(row)
@@ -45,14 +47,20 @@ export async function factorsOf(database: Handle, day: IsoDate): Promise<(Facili
 }
 
 export async function facilityByCode(database: Handle, code: string): Promise<Facility> {
-  const [row] = await database.select<Row>(`${ROWS} WHERE code = :code`, { code })
+  const [row] = await database.rows(rowCells, `${ROWS} WHERE code = :code`, { code })
   if (!row) throw notFound(`factor ${code}`)
   return facilityOf(row)
 }
 
+const inFacilityRow = z.object({
+  customerId: cell.whole,
+  base: cell.sum,
+})
+
 /** Base currency: what lies with a factor, in all and of each debtor. */
 export async function inFacility(database: Handle, facilityId: number) {
-  const rows = await database.select<{ customerId: number; base: unknown }>(
+  const rows = await database.rows(
+    inFacilityRow,
     `SELECT t.customer_id AS customerId, SUM(ROUND(t.base * (t.amount - t.collected) / t.amount)) AS base
       FROM factor_item t JOIN factor_schedule s ON s.id = t.schedule_id
       WHERE s.facility_id = :facilityId AND t.live = 1 AND t.state IN ('sent', 'accepted') GROUP BY t.customer_id`,
@@ -62,29 +70,36 @@ export async function inFacility(database: Handle, facilityId: number) {
   return { total: [...byDebtor.values()].reduce((a, b) => a + b, 0), byDebtor }
 }
 
+const balanceOfRow = z.object({
+  base: cell.sum,
+})
+
 /** Base currency. */
 async function balanceOf(database: Handle, account: string): Promise<number> {
-  const [row] = await database.select<{ base: unknown }>(
+  const [row] = await database.rows(
+    balanceOfRow,
     'SELECT COALESCE(SUM(base_amount), 0) AS base FROM account_day WHERE account = :account',
     { account },
   )
   return int(row!.base)
 }
 
-interface PaidRow {
-  month: string
-  currency: string
-  advance: number
-  days: number
-  cost: number
-}
+const paidRow = z.object({
+  month: cell.text,
+  currency: cell.text,
+  advance: cell.whole,
+  days: cell.whole,
+  cost: cell.whole,
+})
+type PaidRow = z.output<typeof paidRow>
 
 /** So many months are told, the newest first. */
 const MONTHS = 24
 
 /** What the money of a factor cost, month by month. */
 async function monthsOf(database: Handle, facilityId: number): Promise<FacilityRow['months']> {
-  const rows = await database.select<PaidRow>(
+  const rows = await database.rows(
+    paidRow,
     `SELECT DATE_FORMAT(t.collected_on, '%Y-%m') AS month, s.currency, t.advance,
       GREATEST(0, COALESCE(DATEDIFF(t.collected_on, t.advanced_on), 0)) AS days, t.commission + t.interest AS cost
       FROM factor_item t JOIN factor_schedule s ON s.id = t.schedule_id
@@ -130,7 +145,7 @@ async function shown(database: Handle, row: Row): Promise<FacilityRow> {
 
 export async function listFacilities(database: Handle): Promise<{ items: FacilityRow[]; base: string }> {
   const { base } = await readSettings(database)
-  const rows = await database.select<Row>(`${ROWS} ORDER BY closed_on IS NOT NULL, name`)
+  const rows = await database.rows(rowCells, `${ROWS} ORDER BY closed_on IS NOT NULL, name`)
   const items: FacilityRow[] = []
   for (const row of rows) items.push(await shown(database, row))
   return { items, base }
@@ -146,7 +161,7 @@ const ACCOUNTS = {
 
 /** Adds accounts that are missing. One that stands for something else, or for another factor, is refused. */
 async function keepAccounts(tx: Handle, code: string, { name, accounts }: Body): Promise<void> {
-  const others = (await tx.select<Row>(`${ROWS} WHERE code <> :code`, { code })).map(facilityOf)
+  const others = (await tx.rows(rowCells, `${ROWS} WHERE code <> :code`, { code })).map(facilityOf)
   for (const [what, { type, label }] of Object.entries(ACCOUNTS)) {
     const number = accounts[what as keyof typeof ACCOUNTS]
     const path = `accounts.${what}`
@@ -181,7 +196,7 @@ export async function keepFacility(
   if (faults.length) throw new ProblemError(422, 'Not terms', faults[0]!.message, faults)
   await database.transaction(async tx => {
     await takeLocks(tx, { settings: 'change' })
-    const [row] = await tx.select<Row>(`${ROWS} WHERE code = :code FOR UPDATE`, { code })
+    const [row] = await tx.rows(rowCells, `${ROWS} WHERE code = :code FOR UPDATE`, { code })
     if ((row?.version ?? 0) !== version)
       throw new ProblemError(409, 'Changed meanwhile', `the terms of ${code} were changed meanwhile`, [
         { path: 'version', message: 'not the last', satisfy: 'look at them again' },
@@ -223,6 +238,6 @@ export async function keepFacility(
         await keepRule(tx, actor.id, { iban, words: '', account: terms.accounts.current, moneyIn })
     await audit(tx, actor.id, 'factoring.facility', code, row?.terms ?? null, values.terms)
   })
-  const [now] = await database.select<Row>(`${ROWS} WHERE code = :code`, { code })
+  const [now] = await database.rows(rowCells, `${ROWS} WHERE code = :code`, { code })
   return shown(database, now!)
 }

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { currency, id } from '../../../contract/common'
 import { LEFT_OUT, proposeSchedule, type Facility } from '../../../core/factoring'
@@ -122,12 +123,20 @@ export const offerCommand = command({
   about: input => `${input.itemIds.length} invoices to ${input.facility}`,
 })
 
+const giveSchedulesRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  code: cell.text,
+  content: cell.text,
+})
+
 /**
  * Gives schedules that wait to their factors. Each is handed over before it is marked so: after a crash it is
  * given again, which does no harm.
  */
 export async function giveSchedules(database: Handle): Promise<void> {
-  const rows = await database.select<{ id: number; number: string; code: string; content: string }>(
+  const rows = await database.rows(
+    giveSchedulesRow,
     `SELECT s.id, s.number, f.code, s.content FROM factor_schedule s
       JOIN factor_facility f ON f.id = s.facility_id WHERE s.state = 'made' ORDER BY s.id`,
   )
@@ -148,6 +157,12 @@ export async function offerInvoices(
   await giveSchedules(database)
   return made
 }
+
+const takeBackScheduleRow = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  currency: cell.text,
+})
 
 /** Takes a schedule back, of which the factor has answered nothing. */
 export async function takeBackSchedule(
@@ -170,7 +185,8 @@ export async function takeBackSchedule(
       { id: scheduleId },
       { columns: ['number', 'state'] },
     )) as [{ number: string; state: string }]
-    const [answered] = await tx.select<{ number: string; amount: number; currency: string }>(
+    const [answered] = await tx.rows(
+      takeBackScheduleRow,
       `SELECT i.number, t.amount, i.currency FROM factor_item t JOIN item i ON i.id = t.item_id
         WHERE t.schedule_id = :scheduleId AND t.state <> 'sent' LIMIT 1`,
       { scheduleId },

@@ -1,5 +1,6 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { factoring, ScheduleItem, ScheduleRow } from '../../../contract/factoring'
-import type { z } from 'zod'
 import { addDays, daysBetween, type IsoDate } from '../../../core/calendar'
 import {
   costTogether,
@@ -20,21 +21,21 @@ import { notFound } from '../common/problems'
 import { sheetFile, type SheetFile } from '../common/sheet'
 import { facilityOf } from './facilities'
 
-interface ScheduleCells {
-  id: number
-  number: string
-  facilityId: number
-  code: string
-  name: string
-  terms: string
-  date: IsoDate
-  currency: string
-  state: ScheduleRow['state']
-  count: number
-  total: number
-  by: string
-  content: string
-}
+const scheduleCellsCells = z.object({
+  id: cell.whole,
+  number: cell.text,
+  facilityId: cell.whole,
+  code: cell.text,
+  name: cell.text,
+  terms: cell.text,
+  date: cell.day,
+  currency: cell.text,
+  state: z.enum(['made', 'sent', 'taken-back']),
+  count: cell.whole,
+  total: cell.whole,
+  by: cell.text,
+})
+type ScheduleCells = z.output<typeof scheduleCellsCells>
 
 const SCHEDULES = `SELECT s.id, s.number, f.id AS facilityId, f.code, f.name, f.terms, s.on_date AS date, s.currency,
   s.state, s.count, s.total, p.name AS \`by\` FROM factor_schedule s
@@ -94,13 +95,39 @@ function rowOf(s: ScheduleCells, items: readonly ItemCells[], today: IsoDate): S
   }
 }
 
+const listSchedulesRow = z.object({
+  scheduleId: cell.whole,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  due: cell.day,
+  usual: cell.whole.nullable(),
+  number: cell.text,
+  id: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  customerId: cell.whole,
+  interest: cell.whole,
+  advance: cell.whole,
+  commission: cell.whole,
+  state: z.enum(['collected', 'refused', 'sent', 'accepted', 'back']),
+  collected: cell.whole,
+  repaid: cell.whole,
+  itemId: cell.whole,
+  commissionTax: cell.whole,
+  saleItemId: cell.whole.nullable(),
+  acceptedOn: cell.text.nullable(),
+  advancedOn: cell.text.nullable(),
+  collectedOn: cell.text.nullable(),
+})
+
 export async function listSchedules(database: Handle, { facility }: { facility?: string }) {
   const { today } = await readSettings(database)
-  const rows = await database.select<ScheduleCells>(
+  const rows = await database.rows(
+    scheduleCellsCells,
     `${SCHEDULES} ${facility ? 'WHERE f.code = :facility' : ''} ORDER BY s.id DESC LIMIT 300`,
     { facility },
   )
-  const items = rows.length ? await database.select<ItemCells>(ITEMS, { ids: rows.map(r => r.id) }) : []
+  const items = rows.length ? await database.rows(listSchedulesRow, ITEMS, { ids: rows.map(r => r.id) }) : []
   const bySchedule = new Map<number, ItemCells[]>()
   for (const i of items) {
     const own = bySchedule.get(i.scheduleId)
@@ -111,7 +138,9 @@ export async function listSchedules(database: Handle, { facility }: { facility?:
 }
 
 async function scheduleCells(database: Handle, scheduleId: number): Promise<ScheduleCells> {
-  const [row] = await database.select<ScheduleCells>(`${SCHEDULES} WHERE s.id = :scheduleId`, { scheduleId })
+  const [row] = await database.rows(scheduleCellsCells, `${SCHEDULES} WHERE s.id = :scheduleId`, {
+    scheduleId,
+  })
   if (!row) throw notFound(`schedule ${scheduleId}`)
   return row
 }
@@ -137,15 +166,16 @@ function itemOf(item: ItemCells, facility: Facility, today: IsoDate, overdraft: 
   }
 }
 
-interface EventRow {
-  kind: ScheduleDetail['events'][number]['kind']
-  date: IsoDate
-  invoice: string | null
-  amount: number
-  settlement: string
-  text: string
-  entry: number | null
-}
+const eventRow = z.object({
+  kind: cell.word<ScheduleDetail['events'][number]['kind']>(),
+  date: cell.day,
+  invoice: cell.text.nullable(),
+  amount: cell.whole,
+  settlement: cell.text,
+  text: cell.text,
+  entry: cell.whole.nullable(),
+})
+type EventRow = z.output<typeof eventRow>
 
 type ScheduleDetail = z.output<NonNullable<(typeof factoring.schedule)['response']>>
 
@@ -161,14 +191,13 @@ function flowsOf(items: readonly ItemCells[], events: readonly EventRow[]): Flow
   ]
 }
 
-interface MoneyRow {
-  id: number
-  date: IsoDate
-  amount: number
-  text: string
-  settled: unknown
-}
-
+const moneyRow = z.object({
+  id: cell.whole,
+  date: cell.day,
+  amount: cell.whole,
+  text: cell.text,
+  settled: cell.sum,
+})
 /** Bank lines of the factor that name the schedule or one of its settlements, beside what it told of. */
 async function moneyOf(
   database: Handle,
@@ -177,7 +206,8 @@ async function moneyOf(
 ): Promise<ScheduleDetail['money']> {
   const names = [number, ...new Set(events.map(e => e.settlement).filter(Boolean))]
   const values = Object.fromEntries(names.map((name, n) => [`name${n}`, like(name)]))
-  const rows = await database.select<MoneyRow>(
+  const rows = await database.rows(
+    moneyRow,
     `SELECT l.id, l.booking_date AS date, l.amount, l.text, l.state = 'settled' AS settled FROM bank_line l
       JOIN bank_account b ON b.id = l.bank_account_id
       JOIN factor_facility f ON f.id = :facilityId AND f.iban <> '' AND f.iban = REPLACE(l.iban, ' ', '')
@@ -194,13 +224,39 @@ async function moneyOf(
   }
 }
 
+const readSchedulesRow = z.object({
+  scheduleId: cell.whole,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  due: cell.day,
+  usual: cell.whole.nullable(),
+  number: cell.text,
+  id: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  customerId: cell.whole,
+  interest: cell.whole,
+  advance: cell.whole,
+  commission: cell.whole,
+  state: z.enum(['collected', 'refused', 'sent', 'accepted', 'back']),
+  collected: cell.whole,
+  repaid: cell.whole,
+  itemId: cell.whole,
+  commissionTax: cell.whole,
+  saleItemId: cell.whole.nullable(),
+  acceptedOn: cell.text.nullable(),
+  advancedOn: cell.text.nullable(),
+  collectedOn: cell.text.nullable(),
+})
+
 /** A schedule with its invoices, what each cost beside waiting for the money, and what the factor told. */
 export async function readSchedules(database: Handle, scheduleId: number): Promise<ScheduleDetail> {
   const { today, factoringPolicy } = await readSettings(database)
   const row = await scheduleCells(database, scheduleId)
   const facility = facilityOf({ ...row, id: row.facilityId })
-  const items = await database.select<ItemCells>(ITEMS, { ids: [scheduleId] })
-  const events = await database.select<EventRow>(
+  const items = await database.rows(readSchedulesRow, ITEMS, { ids: [scheduleId] })
+  const events = await database.rows(
+    eventRow,
     `SELECT e.kind, e.on_date AS date, i.number AS invoice, e.amount, e.settlement, e.text, n.number AS entry
       FROM factor_event e LEFT JOIN factor_item t ON t.id = e.factor_item_id LEFT JOIN item i ON i.id = t.item_id
       LEFT JOIN entry n ON n.id = e.entry_id

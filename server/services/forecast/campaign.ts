@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { IsoDate } from '../../../core/calendar'
 import { sooner } from '../../../core/forecast'
 import type { Handle } from '../../db/handle'
@@ -9,9 +11,14 @@ export interface Reminded {
   days: number
 }
 
+const remindedRow = z.object({
+  id: cell.whole,
+})
+
 export async function reminded(db: Handle, asOf: IsoDate): Promise<Reminded> {
   const { items } = await whatWorked(db)
-  const rows = await db.select<{ id: number }>(
+  const rows = await db.rows(
+    remindedRow,
     `SELECT DISTINCT i.customer_id AS id FROM open_item o JOIN item i ON i.id = o.item_id
       WHERE o.open > 0 AND i.side = 'debit' AND i.due_date < :asOf ORDER BY i.customer_id`,
     { asOf },

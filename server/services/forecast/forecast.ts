@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { ForecastAnswer, ForecastCustomerRow, ForecastPart, partQuery } from '../../../contract/forecast'
 import { fromDayNumber, type IsoDate } from '../../../core/calendar'
 import {
@@ -118,8 +119,15 @@ const customerRow = (c: ForecastCustomer, name: { number: string; name: string }
 
 const dateOf = (day: number | null): IsoDate | null => (day === null ? null : fromDayNumber(day))
 
+const itemRowsRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  due: cell.day,
+})
+
 async function itemRows(db: Handle, items: readonly ForecastItem[], orders: readonly ToldOrder[]) {
-  const rows = await db.select<{ id: number; number: string; due: IsoDate }>(
+  const rows = await db.rows(
+    itemRowsRow,
     'SELECT id, number, COALESCE(due_date, posting_date) AS due FROM item WHERE id IN (:ids)',
     { ids: [0, ...items.filter(i => i.source !== 'orders').map(i => i.itemId)] },
   )

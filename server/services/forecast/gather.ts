@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { whatIf as whatIfBody, type forecastQuery } from '../../../contract/forecast'
 import { dayNumber, type IsoDate } from '../../../core/calendar'
 import { AS_USUAL, changesOf, ratesOf, type ForecastAsk } from '../../../core/forecast'
@@ -95,9 +96,14 @@ export async function gather(db: Handle, q: Query, whatIf: WhatIf): Promise<Gath
   }
 }
 
+const itemsAtFactorsRow = z.object({
+  id: cell.whole,
+})
+
 /** Items whose debtors pay a factor: with recourse they are open, and their money does not come to us. */
 async function itemsAtFactors(db: Handle, asOf: IsoDate): Promise<number[]> {
-  const rows = await db.select<{ id: number }>(
+  const rows = await db.rows(
+    itemsAtFactorsRow,
     `SELECT t.item_id AS id FROM factor_item t JOIN factor_schedule s ON s.id = t.schedule_id
       WHERE t.live = 1 AND t.state IN ('sent', 'accepted') AND s.on_date <= :asOf`,
     { asOf },

@@ -226,12 +226,18 @@ async function movesOf(db: Handle, currency: string, asOf: IsoDate): Promise<num
   return Math.sqrt(squares.reduce((a, b) => a + b, 0) / squares.length)
 }
 
+const bankBalancesRow = z.object({
+  currency: cell.text,
+  amount: cell.sum,
+})
+
 /** What is at the bank by the ledger at the end of a day, by currency. */
 export async function bankBalances(
   db: Handle,
   asOf: IsoDate,
 ): Promise<{ currency: string; amount: number }[]> {
-  const rows = await db.select<{ currency: string; amount: unknown }>(
+  const rows = await db.rows(
+    bankBalancesRow,
     `SELECT b.currency, COALESCE(SUM(d.amount), 0) AS amount FROM bank_account b
       LEFT JOIN account_day d ON d.account = b.account AND d.currency = b.currency AND d.date <= :asOf
       WHERE b.active = 1 GROUP BY b.currency`,

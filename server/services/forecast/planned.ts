@@ -1,8 +1,9 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Fault } from '../../../contract/common'
 import { plannedBody, type PlannedRow } from '../../../contract/forecast'
 import { addDays, addMonths, type IsoDate } from '../../../core/calendar'
-import { daysOfRule, type Every, type PlannedKind, type PlannedRule } from '../../../core/forecast'
+import { daysOfRule, type PlannedKind, type PlannedRule } from '../../../core/forecast'
 import { parseAmount } from '../../../core/money'
 import { CsvFault, readCsv } from '../../../formats/csv'
 import { int } from '../../db/connection'
@@ -13,19 +14,20 @@ import type { Actor } from '../people/scope'
 
 type Body = z.output<typeof plannedBody>
 
-interface Row {
-  id: number
-  name: string
-  kind: PlannedKind
-  currency: string
-  amount: unknown
-  from: IsoDate
-  until: IsoDate | null
-  every: Every
-  by: string
-  intoCurrency: string | null
-  intoAmount: unknown
-}
+const rowCells = z.object({
+  id: cell.whole,
+  name: cell.text,
+  kind: cell.word<PlannedKind>(),
+  currency: cell.text,
+  amount: cell.sum,
+  from: cell.day,
+  until: cell.day.nullable(),
+  every: z.enum(['once', 'week', 'month', 'quarter', 'year']),
+  by: cell.text,
+  intoCurrency: cell.text.nullable(),
+  intoAmount: cell.sum,
+})
+type Row = z.output<typeof rowCells>
 
 const ROWS = `SELECT q.id, q.name, q.kind, q.currency, q.amount, q.from_date AS \`from\`, q.until_date AS until, q.every,
   q.into_currency AS intoCurrency, q.into_amount AS intoAmount, p.name AS \`by\` FROM planned_payment q JOIN person p ON p.id = q.person_id`
@@ -35,7 +37,8 @@ export async function plannedRules(
   db: Handle,
   asOf: IsoDate,
 ): Promise<(PlannedRule & Pick<PlannedRow, 'id' | 'name' | 'into'>)[]> {
-  const rows = await db.select<Row>(
+  const rows = await db.rows(
+    rowCells,
     `${ROWS} WHERE q.on_date <= :asOf AND (q.ended_on IS NULL OR q.ended_on > :asOf) ORDER BY q.id`,
     {
       asOf,
@@ -58,7 +61,7 @@ const intoOf = ({ intoCurrency, intoAmount }: Row): PlannedRow['into'] =>
 /** What is planned, the next first. */
 export async function listPlanned(db: Handle): Promise<PlannedRow[]> {
   const { today } = await readSettings(db)
-  const rows = await db.select<Row>(`${ROWS} WHERE q.ended_on IS NULL ORDER BY q.id`)
+  const rows = await db.rows(rowCells, `${ROWS} WHERE q.ended_on IS NULL ORDER BY q.id`)
   return rows
     .map(r => ({
       id: r.id,
@@ -135,9 +138,25 @@ export async function planPayments(db: Handle, actor: Actor, bodies: readonly Bo
   })
 }
 
+const endStandingRow = z.object({
+  id: cell.whole,
+  name: cell.text,
+  kind: cell.word<PlannedKind>(),
+  currency: cell.text,
+  amount: cell.sum,
+  from: cell.day,
+  until: cell.day.nullable(),
+  every: z.enum(['once', 'week', 'month', 'quarter', 'year']),
+  by: cell.text,
+  intoCurrency: cell.text.nullable(),
+  intoAmount: cell.sum,
+  ended: cell.day.nullable(),
+})
+
 /** Ends a rule that stands, and answers it. Throws 409 when somebody else was first. */
 async function endStanding(tx: Handle, id: number, today: IsoDate): Promise<Row> {
-  const [row] = await tx.select<Row & { ended: unknown }>(
+  const [row] = await tx.rows(
+    endStandingRow,
     `${ROWS.replace('SELECT', 'SELECT q.ended_on AS ended,')} WHERE q.id = :id FOR UPDATE`,
     { id },
   )

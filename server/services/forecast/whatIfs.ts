@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import {
   forecastQuery,
   whatIf as whatIfBody,
@@ -5,7 +7,6 @@ import {
   type ForecastAnswer,
   type KeptWhatIf,
 } from '../../../contract/forecast'
-import type { IsoDate } from '../../../core/calendar'
 import { bandUntil } from '../../../core/forecast'
 import type { Handle } from '../../db/handle'
 import { audit, readSettings } from '../../db/settings'
@@ -19,16 +20,18 @@ import { gather, type Query, type WhatIf } from './gather'
  * What-ifs that are kept by a name, and held side by side. Nothing of them touches the ledger.
  */
 
-interface Row {
-  id: number
-  name: string
-  body: string
-  by: string
-  onDate: IsoDate
-}
+const rowCells = z.object({
+  id: cell.whole,
+  name: cell.text,
+  body: cell.text,
+  by: cell.text,
+  onDate: cell.day,
+})
+type Row = z.output<typeof rowCells>
 
 const readRows = (db: Handle): Promise<Row[]> =>
-  db.select<Row>(
+  db.rows(
+    rowCells,
     `SELECT w.id, w.name, w.body, p.name AS \`by\`, w.on_date AS onDate FROM what_if w
       JOIN person p ON p.id = w.person_id WHERE w.ended_on IS NULL ORDER BY w.id`,
   )

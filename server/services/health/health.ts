@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import type { Health } from '../../../contract/health'
@@ -32,17 +34,19 @@ function within<T>(work: Promise<T>, late: T): Promise<T> {
   return Promise.race([work, end]).finally(() => clearTimeout(timer))
 }
 
-interface Counts {
-  stuck: unknown
-  failed: unknown
-  waiting: unknown
-  aside: unknown
-}
+const countsRow = z.object({
+  stuck: cell.sum,
+  failed: cell.sum,
+  waiting: cell.sum,
+  aside: cell.sum,
+})
+type Counts = z.output<typeof countsRow>
 
 /** What the database tells; undefined when it does not answer. */
 async function ask(): Promise<Counts | undefined> {
   try {
-    const [row] = await connection().select<Counts>(
+    const [row] = await connection().rows(
+      countsRow,
       `SELECT
         (SELECT COUNT(*) FROM job WHERE (state = 'queued' AND at < UTC_TIMESTAMP(3) - INTERVAL :stuck SECOND)
           OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL :stuck SECOND)) AS stuck,

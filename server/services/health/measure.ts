@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { createHash, timingSafeEqual } from 'node:crypto'
 import type { Handle } from '../../db/handle'
 import { registry, state } from '../../metrics'
@@ -14,9 +16,15 @@ export function checkMetricsToken(authorization: string | undefined): void {
     throw new ProblemError(401, 'Not signed in', 'send the token: Authorization: Bearer …')
 }
 
+const readMetricsRow = z.object({
+  what: cell.text,
+  n: cell.sum,
+})
+
 /** What this process counted and what waits in the database, in the text format of Prometheus. */
 export async function readMetrics(database: Handle): Promise<{ type: string; text: string }> {
-  const rows = await database.select<{ what: string; n: string | number }>(
+  const rows = await database.rows(
+    readMetricsRow,
     `SELECT CONCAT('jobs ', state) AS what, COUNT(*) AS n FROM job
         WHERE state IN ('queued', 'running') GROUP BY state
       UNION ALL SELECT CONCAT('letters ', state), COUNT(*) FROM outbox

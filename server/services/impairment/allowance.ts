@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import {
@@ -97,16 +98,18 @@ export const postAllowance = (
 export const proveAllowance = (database: Handle, actor: Actor, body: AllowanceBody) =>
   prove(database, actor, allowanceCommand, body)
 
-interface RunRow {
-  id: number
-  date: IsoDate
-  entryId: number | null
-  live: number | null
-  later: number
-}
+const runRowCells = z.object({
+  id: cell.whole,
+  date: cell.day,
+  entryId: cell.whole.nullable(),
+  live: cell.whole.nullable(),
+  later: cell.whole,
+})
+type RunRow = z.output<typeof runRowCells>
 
 async function runRow(db: Handle, runId: number): Promise<RunRow> {
-  const [row] = await db.select<RunRow>(
+  const [row] = await db.rows(
+    runRowCells,
     `SELECT r.id, r.date, r.entry_id AS entryId, r.live,
       EXISTS (SELECT 1 FROM allowance_run x WHERE x.live = 1 AND x.date > r.date) AS later
       FROM allowance_run r WHERE r.id = :runId`,
@@ -332,12 +335,24 @@ export async function exportAllowance(
   )
 }
 
+const listAllowancesRow = z.object({
+  id: cell.whole,
+  date: cell.text,
+  difference: cell.whole,
+  allowance: cell.whole,
+  reason: cell.text,
+  factor: cell.whole,
+  entry: cell.whole.nullable(),
+  by: cell.text,
+  live: cell.whole.nullable(),
+  last: cell.flag.nullable(),
+})
+
 /** Allowances that were posted, the newest first. */
 export async function listAllowances(database: Handle): Promise<{ items: AllowanceRunRow[]; base: string }> {
   const { base } = await readSettings(database)
-  const rows = await database.select<
-    Omit<AllowanceRunRow, 'undone' | 'last'> & { live: number | null; last: number }
-  >(
+  const rows = await database.rows(
+    listAllowancesRow,
     `SELECT r.id, r.date, r.factor, r.reason, r.allowance, r.difference, e.number AS entry, r.live, p.name AS \`by\`,
       r.live = 1 AND NOT EXISTS (SELECT 1 FROM allowance_run x WHERE x.live = 1 AND x.date > r.date) AS last
       FROM allowance_run r JOIN person p ON p.id = r.person_id LEFT JOIN entry e ON e.id = r.entry_id

@@ -1,7 +1,7 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
-import type { z } from 'zod'
 import type { caseBody, CaseSuggestion } from '../../../contract/allowance'
-import type { CaseKind } from '../../../core/impairment'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import { audit, readSettings } from '../../db/settings'
@@ -11,16 +11,15 @@ import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 import { casesOn } from './workOut'
 
-interface SuggestedRow {
-  customer: string
-  name: string
-  kind: CaseKind
-  itemId: number | null
-  item: string | null
-  text: string
-  open: unknown
-}
-
+const suggestedRow = z.object({
+  customer: cell.text,
+  name: cell.text,
+  kind: z.enum(['dispute', 'insolvency', 'lawyer']),
+  itemId: cell.whole.nullable(),
+  item: cell.text.nullable(),
+  text: cell.text,
+  open: cell.sum,
+})
 /** So many are suggested, the largest first. */
 const SUGGESTED = 20
 
@@ -49,7 +48,8 @@ export async function listCases(database: Handle) {
   const { base, today } = await readSettings(database)
   const [cases, suggested] = await Promise.all([
     casesOn(database, today),
-    database.select<SuggestedRow>(
+    database.rows(
+      suggestedRow,
       `SELECT s.* FROM (${SUGGESTIONS}) s WHERE NOT EXISTS (SELECT 1 FROM allowance_case k
         WHERE k.customer_id = s.customerId AND k.ended_on IS NULL
         AND (k.item_id IS NULL OR k.item_id = s.itemId)) ORDER BY s.open DESC LIMIT ${SUGGESTED}`,
@@ -73,6 +73,10 @@ export async function listCases(database: Handle) {
 
 type CaseBody = z.output<typeof caseBody>
 
+const addCaseRow = z.object({
+  item: cell.whole.nullable(),
+})
+
 /** Judges a customer, or one of its claims, by name from today on. */
 export async function addCase(database: Handle, actor: Actor, body: CaseBody): Promise<{ id: number }> {
   const { id: customerId, number } = await findCustomer(database, body.customer, {})
@@ -90,7 +94,8 @@ export async function addCase(database: Handle, actor: Actor, body: CaseBody): P
           { path: 'itemId', message: 'not open, or of another account', satisfy: 'choose an open invoice' },
         ])
     }
-    const [there] = await tx.select<{ item: number | null }>(
+    const [there] = await tx.rows(
+      addCaseRow,
       `SELECT item_id AS item FROM allowance_case WHERE customer_id = :customerId AND ended_on IS NULL
         AND (item_id IS NULL OR :itemId IS NULL OR item_id = :itemId) LIMIT 1`,
       { customerId, itemId },

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { claimBody, InsolvencyClaim } from '../../../contract/impairment'
 import { kindList } from '../../../core/ledger'
 import { share } from '../../../core/money'
@@ -21,9 +22,19 @@ interface Claimed extends DebtClaimed {
   base: number
 }
 
+const claimedOfRow = z.object({
+  number: cell.text,
+  currency: cell.text,
+  date: cell.text,
+  due: cell.text,
+  amount: cell.sum,
+  base: cell.sum,
+})
+
 /** All that an insolvent customer owes: what is open, and what was written off for it and is still lost. */
 async function claimedOf(database: Handle, customerId: number): Promise<Claimed[]> {
-  const rows = await database.select<Omit<Claimed, 'amount' | 'base'> & { amount: unknown; base: unknown }>(
+  const rows = await database.rows(
+    claimedOfRow,
     `SELECT x.number, x.date, x.due, x.currency, x.amount, x.base FROM (
       SELECT i.id, i.number, i.document_date AS date, COALESCE(i.due_date, i.document_date) AS due, i.currency,
         o.open AS amount, o.base_open AS base FROM open_item o JOIN item i ON i.id = o.item_id
@@ -76,17 +87,25 @@ export async function fileClaim(database: Handle, actor: Actor, body: Body): Pro
   })
 }
 
-interface ClaimRow extends Omit<InsolvencyClaim, 'customer' | 'expected' | 'recovered' | 'amount'> {
-  customerNumber: string
-  customerName: string
-  amount: unknown
-  recovered: unknown
-}
+const listClaimsRow = z.object({
+  customerNumber: cell.text,
+  customerName: cell.text,
+  amount: cell.sum,
+  recovered: cell.sum,
+  id: cell.whole,
+  date: cell.text,
+  reference: cell.text,
+  administrator: cell.text,
+  dividend: cell.whole,
+  by: cell.text,
+  openedOn: cell.text,
+})
 
 /** Claims that were filed, the newest first: what is expected of each, and what came. */
 export async function listClaims(database: Handle): Promise<{ items: InsolvencyClaim[]; base: string }> {
   const { base } = await readSettings(database)
-  const rows = await database.select<ClaimRow>(
+  const rows = await database.rows(
+    listClaimsRow,
     `SELECT k.id, c.number AS customerNumber, c.name AS customerName, k.administrator, k.reference,
       k.opened_on AS openedOn, k.dividend, k.amount, k.on_date AS date, p.name AS \`by\`,
       (SELECT COALESCE(SUM(q.base_amount), 0) FROM recovery r JOIN write_off w ON w.item_id = r.write_off_id
@@ -110,9 +129,15 @@ export async function listClaims(database: Handle): Promise<{ items: InsolvencyC
   }
 }
 
+const claimPdfRow = z.object({
+  number: cell.text,
+  pdf: z.instanceof(Buffer),
+})
+
 /** A claim as it was filed. */
 export async function claimPdf(database: Handle, claimId: number): Promise<{ number: string; pdf: Buffer }> {
-  const [row] = await database.select<{ number: string; pdf: Buffer }>(
+  const [row] = await database.rows(
+    claimPdfRow,
     `SELECT c.number, k.pdf FROM insolvency_claim k JOIN customer c ON c.id = k.customer_id
       WHERE k.id = :claimId`,
     { claimId },

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addMonths, dayNumber, endOfMonth, lastMonthEnd, type IsoDate } from '../../../core/calendar'
 import { bucketsOf } from '../../../core/aging'
 import { cohortRates, rollRates, type HistoryAsk, type StoodOn } from '../../../core/impairment'
@@ -25,9 +27,15 @@ async function readHistory(database: Handle, ask: HistoryAsk): Promise<StoodOn[]
   return together(parts)
 }
 
+const recoveredOfRow = z.object({
+  itemId: cell.whole,
+  base: cell.sum,
+})
+
 /** Of claims written off, what came back and still stands; base minor units, by id of the claim. */
 async function recoveredOf(database: Handle): Promise<[number, number][]> {
-  const rows = await database.select<{ itemId: number; base: unknown }>(
+  const rows = await database.rows(
+    recoveredOfRow,
     `SELECT w.of_item_id AS itemId, SUM(q.base_amount) AS base FROM recovery r
       JOIN write_off w ON w.item_id = r.write_off_id JOIN item q ON q.id = r.item_id
       WHERE NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = q.id) GROUP BY w.of_item_id`,
@@ -35,9 +43,14 @@ async function recoveredOf(database: Handle): Promise<[number, number][]> {
   return rows.map(r => [r.itemId, int(r.base)])
 }
 
+const netLostRow = z.object({
+  base: cell.sum,
+})
+
 /** Written off from one day to another, less what came back; base minor units. */
 async function netLost(database: Handle, from: IsoDate, to: IsoDate): Promise<number> {
-  const [row] = await database.select<{ base: unknown }>(
+  const [row] = await database.rows(
+    netLostRow,
     `SELECT COALESCE(SUM(CASE WHEN i.kind = 'write-off' THEN i.base_amount ELSE -i.base_amount END), 0) AS base
       FROM item i WHERE i.kind IN ('write-off', 'recovery') AND i.posting_date > :from AND i.posting_date <= :to
       AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = i.id)`,

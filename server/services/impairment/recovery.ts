@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { recoveryBody, type RecoveryBody } from '../../../contract/impairment'
 import { decideRecovery, type WrittenOff } from '../../../core/impairment'
 import type { Handle } from '../../db/handle'
@@ -9,8 +11,14 @@ import { notFound } from '../common/problems'
 import { prove } from '../books/proof'
 import type { Actor } from '../people/scope'
 
+const ownerOfRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+})
+
 async function ownerOf(db: Handle, itemId: number): Promise<{ id: number; number: string }> {
-  const [row] = await db.select<{ id: number; number: string }>(
+  const [row] = await db.rows(
+    ownerOfRow,
     'SELECT c.id, c.number FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id = :itemId',
     { itemId },
   )
@@ -18,9 +26,20 @@ async function ownerOf(db: Handle, itemId: number): Promise<{ id: number; number
   return row
 }
 
+const writtenOffRow = z.object({
+  writeOffId: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  recovered: cell.sum,
+  taxClaimed: cell.whole,
+})
+
 /** Write-offs that still stand, with what of them came back. */
 async function writtenOff(db: Handle, ids: readonly number[]): Promise<Map<number, WrittenOff>> {
-  const rows = await db.select<WrittenOff & { recovered: unknown }>(
+  const rows = await db.rows(
+    writtenOffRow,
     `SELECT w.item_id AS writeOffId, i.number, w.customer_id AS customerId, i.currency, i.amount,
       IF(w.relief = 'claimed', w.tax, 0) AS taxClaimed,
       (SELECT COALESCE(SUM(q.amount), 0) FROM recovery r JOIN item q ON q.id = r.item_id

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import { writeOffBody, type WriteOffBody } from '../../../contract/impairment'
@@ -24,16 +25,17 @@ import { AT_FACTOR } from '../factoring/atFactor'
 import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 
-interface OwnerRow {
-  itemId: number
-  customerId: number
-  customer: string
-  country: string
-  dueDate: string
-  level: number | null
-  collection: string | null
-  factor: string | null
-}
+const ownerRow = z.object({
+  itemId: cell.whole,
+  customerId: cell.whole,
+  customer: cell.text,
+  country: cell.text,
+  dueDate: cell.text,
+  level: cell.whole.nullable(),
+  collection: cell.text.nullable(),
+  factor: cell.text.nullable(),
+})
+type OwnerRow = z.output<typeof ownerRow>
 
 const CHUNK = 5000
 const SOLD = kindList(k => k.document)
@@ -45,7 +47,8 @@ async function ownersOf(db: Handle, itemIds: readonly number[]): Promise<OwnerRo
   const rows: OwnerRow[] = []
   for (const some of chunksOf(itemIds, CHUNK))
     rows.push(
-      ...(await db.select<OwnerRow>(
+      ...(await db.rows(
+        ownerRow,
         `SELECT i.id AS itemId, c.id AS customerId, c.number AS customer, c.country,
           COALESCE(i.due_date, i.posting_date) AS dueDate,
           (SELECT MAX(n.level) FROM notice_item n JOIN live_notice l ON l.id = n.notice_id
@@ -60,9 +63,14 @@ async function ownersOf(db: Handle, itemIds: readonly number[]): Promise<OwnerRo
   return rows
 }
 
+const allowanceLeftRow = z.object({
+  base: cell.sum,
+})
+
 /** What is set aside and not used yet, base minor units: the credit balance of the allowance account. */
 export async function allowanceLeft(db: Handle): Promise<number> {
-  const [row] = await db.select<{ base: unknown }>(
+  const [row] = await db.rows(
+    allowanceLeftRow,
     `SELECT -COALESCE(SUM(l.base_amount), 0) AS base FROM journal_line l
       WHERE l.account = (SELECT number FROM ledger_account WHERE purpose = 'allowance')`,
   )
@@ -83,6 +91,10 @@ function keptBy({ factor, collection }: OwnerRow): string | null {
   if (factor !== null) return `lies with ${factor}`
   return collection === null ? null : `is on its way to be collected by ${collection}`
 }
+
+const writeOffCommandRow = z.object({
+  name: cell.text,
+})
 
 /** Writes items off, one posting for each customer. All are posted or none. */
 export const writeOffCommand = command({
@@ -162,7 +174,8 @@ export const writeOffCommand = command({
     return { numbers: closing.map(i => i.number) }
   },
   warnings: async (db, input) => {
-    const customers = await db.select<{ name: string }>(
+    const customers = await db.rows(
+      writeOffCommandRow,
       `SELECT DISTINCT c.name FROM item i JOIN customer c ON c.id = i.customer_id
         JOIN dispute_item t ON t.item_id = i.id JOIN dispute d ON d.id = t.dispute_id AND d.resolution = ''
         WHERE i.id IN (:ids) ORDER BY c.name LIMIT 3`,
@@ -181,10 +194,11 @@ export const writeOffCommand = command({
   about: ({ items }) => (items.length === 1 ? `item ${items[0]!.itemId}` : `${items.length} items`),
 })
 
-interface SellerRow {
-  seller: string
-  base: unknown
-}
+const sellerRow = z.object({
+  seller: cell.text,
+  base: cell.sum,
+})
+type SellerRow = z.output<typeof sellerRow>
 
 /** What either answer to the question of commission does: on what it stays, or is taken back. */
 async function commissionEffect(
@@ -203,14 +217,16 @@ async function commissionEffect(
       JOIN person p ON p.id = c.sales_id WHERE o.open > 0 AND i.kind IN (${SOLD})`
     if (whole.length)
       rows.push(
-        ...(await db.select<SellerRow>(
+        ...(await db.rows(
+          sellerRow,
           `SELECT p.name AS seller, ${net('1')} AS base ${from} AND i.id IN (:whole) GROUP BY p.id`,
           { whole },
         )),
       )
     for (const { itemId, amount } of parts)
       rows.push(
-        ...(await db.select<SellerRow>(
+        ...(await db.rows(
+          sellerRow,
           `SELECT p.name AS seller, ${net(':amount / o.open')} AS base ${from} AND i.id = :itemId GROUP BY p.id`,
           { itemId, amount },
         )),
@@ -265,17 +281,19 @@ export async function postWriteOff(
   return { numbers: done.done?.numbers ?? [], waiting: done.waiting?.id ?? null }
 }
 
-interface UndoRow {
-  customerId: number
-  customer: string
-  number: string
+const undoRowCells = z.object({
+  customerId: cell.whole,
+  customer: cell.text,
+  number: cell.text,
   /** Of the tax, where it was claimed later. */
-  reliefEntry: number | null
-  recovered: number
-}
+  reliefEntry: cell.whole.nullable(),
+  recovered: cell.whole,
+})
+type UndoRow = z.output<typeof undoRowCells>
 
 async function undoRow(db: Handle, itemId: number): Promise<UndoRow> {
-  const [row] = await db.select<UndoRow>(
+  const [row] = await db.rows(
+    undoRowCells,
     `SELECT i.customer_id AS customerId, c.number AS customer, i.number, w.relief_entry_id AS reliefEntry,
       EXISTS (SELECT 1 FROM recovery r WHERE r.write_off_id = i.id
         AND NOT EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = r.item_id)) AS recovered
@@ -362,8 +380,20 @@ interface WaitingRow extends Omit<WaitingRelief, 'evidence'>, OwnerRow {
   insolvent: number
 }
 
+const waitingReliefRow = z.object({
+  number: cell.text,
+  currency: cell.text,
+  tax: cell.whole,
+  against: z.enum(['allowance', 'expense']),
+  writeOffId: cell.whole,
+  taxBase: cell.whole,
+  insolvent: cell.whole,
+  ofItemId: cell.whole,
+})
+
 async function waitingRelief(db: Handle): Promise<WaitingRow[]> {
-  const rows = await db.select<Omit<WaitingRow, keyof OwnerRow> & { ofItemId: number }>(
+  const rows = await db.rows(
+    waitingReliefRow,
     `SELECT w.item_id AS writeOffId, i.number, i.currency, w.tax, w.tax_base AS taxBase, w.against,
       w.of_item_id AS ofItemId, w.reason = 'insolvency' OR EXISTS (SELECT 1 FROM insolvency_claim k
         WHERE k.customer_id = w.customer_id) AS insolvent FROM write_off w

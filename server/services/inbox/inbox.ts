@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { MailValues } from '../../../core/inbox'
 import type { inbox as operations, mailAction, MailDetail, MailPage, MailRow } from '../../../contract/inbox'
 import { disputeBody } from '../../../contract/disputes'
@@ -48,6 +49,29 @@ const shown = (row: Row): MailRow => ({
 })
 const within = (scope: Scope) => (scope.salesId ? 'AND c.sales_id = :salesId' : '')
 
+const listMailRow = z.object({
+  customerId: cell.whole.nullable(),
+  customerNumber: cell.text.nullable(),
+  customerName: cell.text.nullable(),
+  doneBy: cell.text.nullable(),
+  text: cell.text,
+  found: cell.text,
+  outboxId: cell.whole.nullable(),
+  answersTo: cell.text.nullable(),
+  id: cell.whole,
+  date: cell.text,
+  kind: z.enum(['promise', 'person', 'dispute', 'other', 'copy', 'absent', 'bounce']),
+  state: z.enum(['done', 'new']),
+  subject: cell.text,
+  sender: cell.text,
+  foundBy: z.enum(['', 'number', 'hand', 'address', 'reply', 'domain']),
+  doneAs: cell.text,
+})
+
+const listMailInboxRow = z.object({
+  n: cell.sum,
+})
+
 /** Mail of customers, the newest first. */
 export async function listMail(
   database: Handle,
@@ -58,12 +82,14 @@ export async function listMail(
   const cursor = decodeCursor(q.cursor, 1)
   if (cursor) [values.lastId] = cursor
   const [rows, [count], unreachable] = await Promise.all([
-    database.select<Row>(
+    database.rows(
+      listMailRow,
       `${MAILS} WHERE ${q.state === 'all' ? '1 = 1' : 'm.state = :state'} ${within(scope)}
         ${cursor ? 'AND m.id < :lastId' : ''} ORDER BY m.id DESC LIMIT ${q.limit + 1}`,
       values,
     ),
-    database.select(
+    database.rows(
+      listMailInboxRow,
       `SELECT COUNT(*) AS n FROM inbox m LEFT JOIN customer c ON c.id = m.customer_id WHERE m.state = 'new' ${within(scope)}`,
       values,
     ),
@@ -73,8 +99,27 @@ export async function listMail(
   return { items: page.items.map(shown), waiting: int(count!.n), next: page.next, unreachable }
 }
 
+const rowOfRow = z.object({
+  customerId: cell.whole.nullable(),
+  customerNumber: cell.text.nullable(),
+  customerName: cell.text.nullable(),
+  doneBy: cell.text.nullable(),
+  text: cell.text,
+  found: cell.text,
+  outboxId: cell.whole.nullable(),
+  answersTo: cell.text.nullable(),
+  id: cell.whole,
+  date: cell.text,
+  kind: z.enum(['promise', 'person', 'dispute', 'other', 'copy', 'absent', 'bounce']),
+  state: z.enum(['done', 'new']),
+  subject: cell.text,
+  sender: cell.text,
+  foundBy: z.enum(['', 'number', 'hand', 'address', 'reply', 'domain']),
+  doneAs: cell.text,
+})
+
 async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {
-  const [row] = await database.select<Row>(`${MAILS} WHERE m.id = :id ${within(scope)}`, {
+  const [row] = await database.rows(rowOfRow, `${MAILS} WHERE m.id = :id ${within(scope)}`, {
     id,
     salesId: scope.salesId ?? 0,
   })
@@ -82,13 +127,21 @@ async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {
   return row
 }
 
+const readInboxMailRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  currency: cell.text,
+  open: cell.whole,
+})
+
 /** A mail, with the documents of its customer that it names. */
 export async function readInboxMail(database: Handle, id: number, scope: Scope): Promise<MailDetail> {
   const row = await rowOf(database, id, scope)
   const values = JSON.parse(row.found) as MailValues
   const items =
     row.customerId !== null && values.numbers.length
-      ? await database.select<MailDetail['found']['items'][number]>(
+      ? await database.rows(
+          readInboxMailRow,
           `SELECT i.id, i.number, i.currency, COALESCE(o.open, 0) AS open FROM item i
             LEFT JOIN open_item o ON o.item_id = i.id WHERE i.customer_id = :customerId AND i.register = 'document'
             AND i.number IN (:numbers) ORDER BY i.due_date, i.id`,

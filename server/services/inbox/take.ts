@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { simpleParser, type Attachment, type ParsedMail } from 'mailparser'
 import { readMail } from '../../../core/inbox'
 import type { IsoDate } from '../../../core/calendar'
@@ -44,8 +46,12 @@ const sender = (mail: ParsedMail): string => (mail.from?.value[0]?.address ?? ''
 /** Domains where many unrelated people have their mail: they tell nothing of whose it is. */
 const SHARED = /(^|\.)(gmail|googlemail|outlook|hotmail|live|yahoo|icloud|gmx|web|mail|proton(mail)?)\.\w+$/
 
+const oneOfRow = z.object({
+  id: cell.whole,
+})
+
 async function oneOf(db: Handle, sql: string, values: object): Promise<number | null> {
-  const rows = await db.select<{ id: number }>(`${sql} LIMIT 2`, { ...values })
+  const rows = await db.rows(oneOfRow, `${sql} LIMIT 2`, { ...values })
   // Two are as good as none: nothing is guessed.
   return rows.length === 1 ? rows[0]!.id : null
 }
@@ -146,9 +152,14 @@ async function keepMail(db: Handle, raw: Buffer, name: string, today: IsoDate, o
     await bounceTask(db, owner.customerId, report.recipient ?? '', today)
 }
 
+const bounceTaskRow = z.object({
+  to: cell.whole.nullable(),
+})
+
 /** A letter that came back is a task of who looks after the account: it did not reach the customer. */
 async function bounceTask(db: Handle, customerId: number, address: string, today: IsoDate): Promise<void> {
-  const [row] = await db.select<{ to: number | null }>(
+  const [row] = await db.rows(
+    bounceTaskRow,
     `SELECT COALESCE(c.controller_id, (SELECT MIN(p.id) FROM person p WHERE p.role = 'controller' AND p.active = 1))
       AS \`to\` FROM customer c WHERE c.id = :customerId AND NOT EXISTS (SELECT 1 FROM message m
         WHERE m.customer_id = c.id AND m.text LIKE :said AND m.done_at IS NULL)`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { now } from '../../db/where'
 import type { Handle } from '../../db/handle'
 import type { Job } from '../../../contract/documents'
@@ -89,16 +91,15 @@ interface Kept {
   errors?: Fault[]
 }
 
-interface JobRow {
-  id: number
-  kind: JobKind
-  state: Job['state']
-  step: string
-  done: unknown
-  total: unknown
-  result: string | null
-}
-
+const jobRow = z.object({
+  id: cell.whole,
+  kind: cell.word<JobKind>(),
+  state: z.enum(['done', 'cancelled', 'queued', 'running', 'failed']),
+  step: cell.text,
+  done: cell.sum,
+  total: cell.sum,
+  result: cell.text.nullable(),
+})
 /** Queues a job; `upload` is kept with it, so that it survives a crash. */
 export async function queueJob(
   database: Handle,
@@ -117,7 +118,8 @@ export async function queueJob(
  * A job, for who asked for it and for who manages those of others: its answer holds a sample of their file.
  */
 export async function readJob(database: Handle, id: number, actor: Actor): Promise<Job> {
-  const [row] = await database.select<JobRow>(
+  const [row] = await database.rows(
+    jobRow,
     `SELECT id, kind, state, step, done, total, result FROM job WHERE id = :id
       AND (person_id = :personId OR :all)`,
     { id, personId: actor.id, all: can(actor.role, 'jobs.manage') },
@@ -171,22 +173,27 @@ export async function followJob(
 
 class Cancelled extends Error {}
 
+const runNextJobRow = z.object({
+  id: cell.whole,
+  kind: cell.word<JobKind>(),
+  params: cell.text,
+  upload: z.instanceof(Buffer),
+  person_id: cell.whole,
+})
+
 /**
  * Takes the next job and runs it; answers false when there is none. A job whose worker died (no heartbeat for
  * 10 s) is taken again from the start: its transaction was rolled back, so nothing is there twice.
  */
 export async function runNextJob(database: Handle): Promise<boolean> {
   const job = await database.transaction(async tx => {
-    const [row] = await tx.select<{
-      id: number
-      kind: JobKind
-      params: string
-      upload: Buffer
-      person_id: number
-    }>(`
+    const [row] = await tx.rows(
+      runNextJobRow,
+      `
       SELECT id, kind, params, upload, person_id FROM job
       WHERE state = 'queued' OR (state = 'running' AND heartbeat < UTC_TIMESTAMP(3) - INTERVAL 10 SECOND)
-        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`)
+        ORDER BY id LIMIT 1 FOR UPDATE SKIP LOCKED`,
+    )
     if (row) await tx.update('job', { state: 'running', heartbeat: now() }, { id: row.id })
     return row
   })

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { randomUUID } from 'node:crypto'
 import { sheetPdf, type LetterSheet } from '../../letters/sheet'
 import type { SentLetter } from '../../../contract/letters'
@@ -27,13 +29,29 @@ export interface Addressee extends Recipient {
   statementCycle: string
 }
 
+const addresseesRow = z.object({
+  id: cell.whole,
+  email: cell.text,
+  statementEmail: cell.text,
+  statementCycle: cell.text,
+  number: cell.text,
+  name: cell.text,
+  contact: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
+  country: cell.text,
+  language: cell.text,
+})
+
 /** Those who get letters, by what is asked for. The contact for statements comes before the main address. */
 export async function addressees(
   db: Handle,
   where: string,
   values: Record<string, string | number | readonly number[]>,
 ): Promise<Addressee[]> {
-  return db.select<Addressee>(
+  return db.rows(
+    addresseesRow,
     `SELECT c.id, c.number, c.name, c.contact, c.street, c.postcode, c.city, c.country, c.language, c.email,
       COALESCE(NULLIF((SELECT t.email FROM contact t WHERE t.customer_id = c.id AND t.statements = 1
         ORDER BY t.id LIMIT 1), ''), c.email) AS statementEmail,
@@ -107,13 +125,19 @@ export async function sendLetter(
   }
 }
 
+const letterAsSentRow = z.object({
+  number: cell.text,
+  letter: cell.text,
+})
+
 /** A letter as it was sent. */
 export async function letterAsSent(
   database: Handle,
   id: number,
   scope: Scope,
 ): Promise<{ number: string; pdf: Buffer }> {
-  const [row] = await database.select<{ number: string; letter: string }>(
+  const [row] = await database.rows(
+    letterAsSentRow,
     `SELECT l.number, l.letter FROM sent_letter l JOIN customer c ON c.id = l.customer_id
       WHERE l.id = :id ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: scope.salesId ?? 0 },

@@ -120,20 +120,28 @@ export async function sendStatement(
   })
 }
 
+const copyOfRow = z.object({
+  number: cell.text,
+  kind: z.enum(ITEM_KINDS),
+  currency: cell.text,
+  date: cell.day,
+  due: cell.day,
+  amount: cell.whole,
+  open: cell.whole,
+  customerId: cell.whole,
+  tax: cell.whole,
+  order: cell.text,
+  text: cell.text,
+  d1: cell.text.nullable(),
+  a1: cell.whole.nullable(),
+  d2: cell.text.nullable(),
+  a2: cell.whole.nullable(),
+})
+
 async function copyOf(database: Handle, itemId: number, scope: Scope) {
   const settings = await readSettings(database)
-  const [row] = await database.select<
-    StatementItem & {
-      customerId: number
-      tax: number
-      order: string
-      text: string
-      d1: string | null
-      a1: number | null
-      d2: string | null
-      a2: number | null
-    }
-  >(
+  const [row] = await database.rows(
+    copyOfRow,
     `SELECT i.customer_id AS customerId, i.number, i.kind, i.currency, i.document_date AS date, i.due_date AS due,
       IF(i.side = 'debit', 1, -1) * i.amount AS amount, COALESCE(o.open, 0) AS open, i.tax, i.order_ref AS \`order\`, i.text,
       i.discount_date AS d1, i.discount_amount AS a1, i.discount2_date AS d2, i.discount2_amount AS a2
@@ -250,19 +258,22 @@ export async function runStatements(
   return { letters, left }
 }
 
+const listRunsRow = z.object({
+  job: cell.whole,
+  state: cell.text,
+  at: cell.text,
+  by: cell.text,
+  letters: cell.sum,
+  sent: cell.sum,
+  waiting: cell.sum,
+  failed: cell.sum,
+  print: cell.sum,
+})
+
 /** Runs of statements, the newest first, with what became of their letters. */
 export async function listRuns(database: Handle) {
-  const rows = await database.select<{
-    job: number
-    state: string
-    at: string
-    by: string
-    letters: unknown
-    sent: unknown
-    waiting: unknown
-    failed: unknown
-    print: unknown
-  }>(
+  const rows = await database.rows(
+    listRunsRow,
     `SELECT j.id AS job, j.state, j.at, p.name AS \`by\`, COUNT(o.id) AS letters, SUM(o.state = 'sent') AS sent,
       SUM(o.state IN ('queued', 'waiting')) AS waiting, SUM(o.state = 'failed') AS failed,
       SUM(o.state = 'print') AS print FROM job j JOIN person p ON p.id = j.person_id
@@ -284,9 +295,14 @@ export async function listRuns(database: Handle) {
   }
 }
 
+const printFileRow = z.object({
+  letter: cell.text,
+})
+
 /** The letters of a run that go by post, in one file. */
 export async function printFile(database: Handle, jobId: number): Promise<Buffer> {
-  const rows = await database.select<{ letter: string }>(
+  const rows = await database.rows(
+    printFileRow,
     `SELECT l.letter FROM sent_letter l JOIN outbox o ON o.letter_id = l.id WHERE l.job_id = :jobId
       AND o.state = 'print' ORDER BY l.id`,
     { jobId },

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import {
   addMonths,
   dayNumber,
@@ -47,18 +48,36 @@ function daysUpTo(asOf: IsoDate, points: number): IsoDate[] {
   return last === asOf ? ends : [...ends, asOf]
 }
 
+const disputedNowRow = z.object({
+  itemId: cell.whole,
+  receiptId: cell.whole.nullable(),
+  amount: cell.whole,
+  from: cell.whole,
+  until: cell.whole.nullable(),
+})
+
 /** All disputes, with when they were. */
 const disputedNow = (database: Handle): Promise<Disputed[]> =>
-  database.select(
+  database.rows(
+    disputedNowRow,
     `SELECT t.item_id AS itemId, e.receipt_item_id AS receiptId, t.amount,
       DATEDIFF(d.opened_on, '1970-01-01') AS \`from\`, DATEDIFF(d.resolved_on, '1970-01-01') AS until
       FROM dispute d JOIN dispute_item t ON t.dispute_id = d.id LEFT JOIN deduction e ON e.id = d.deduction_id
       ORDER BY d.id`,
   )
 
+const promisesDueRow = z.object({
+  customerId: cell.whole,
+  day: cell.whole,
+  amount: cell.whole,
+  kept: cell.whole,
+  currency: cell.text,
+})
+
 /** Money that was promised for days that are over, in base currency at today's rates. */
 async function promisesDue(database: Handle): Promise<PromiseDue[]> {
-  const rows = await database.select<PromiseDue & { currency: string }>(
+  const rows = await database.rows(
+    promisesDueRow,
     `SELECT m.customer_id AS customerId, m.currency, DATEDIFF(p.until, '1970-01-01') AS day, p.amount,
       LEAST(p.paid, p.amount) AS kept FROM promise m JOIN promise_part p ON p.promise_id = m.id
       WHERE m.withdrawn_on IS NULL AND p.state <> 'due'`,
@@ -200,6 +219,14 @@ export async function readMeasures(database: Handle, q: Asked, scope: Scope): Pr
   }
 }
 
+const readPartRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  kind: cell.text,
+  customer: cell.text,
+  name: cell.text,
+})
+
 /** The items that a part of a measure is made of. */
 export async function readPart(
   database: Handle,
@@ -218,7 +245,8 @@ export async function readPart(
   const found = await largestItems(database, 'part', question)
   const ids = found.items.map(i => i.itemId)
   const rows = ids.length
-    ? await database.select<{ id: number; number: string; kind: string; customer: string; name: string }>(
+    ? await database.rows(
+        readPartRow,
         `SELECT i.id, i.number, i.kind, c.number AS customer, c.name FROM item i
           JOIN customer c ON c.id = i.customer_id WHERE i.id IN (:ids)`,
         { ids },

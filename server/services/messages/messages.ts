@@ -1,5 +1,6 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
-import type { z } from 'zod'
 import type { Message, messages as operations } from '../../../contract/messages'
 import { int } from '../../db/connection'
 import type { Handle, Values } from '../../db/handle'
@@ -9,28 +10,29 @@ import { notFound, ProblemError } from '../common/problems'
 import { handOverDisputes } from '../disputes/open'
 import type { Actor, Scope } from '../people/scope'
 
-interface Row {
-  id: number
-  customerNumber: string
-  customerName: string
-  about: Message['about']
-  aboutId: number | null
-  label: string | null
-  firstId: number | null
-  fromId: number
-  fromEmail: string
-  fromName: string
-  toId: number
-  toEmail: string
-  toName: string
-  text: string
-  date: string
-  at: string
-  due: string | null
-  readAt: string | null
-  doneAt: string | null
-  doneBy: string | null
-}
+const rowCells = z.object({
+  id: cell.whole,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  about: z.enum(['receipt', 'account', 'item', 'order']),
+  aboutId: cell.whole.nullable(),
+  label: cell.text.nullable(),
+  firstId: cell.whole.nullable(),
+  fromId: cell.whole,
+  fromEmail: cell.text,
+  fromName: cell.text,
+  toId: cell.whole,
+  toEmail: cell.text,
+  toName: cell.text,
+  text: cell.text,
+  date: cell.text,
+  at: cell.text,
+  due: cell.text.nullable(),
+  readAt: cell.text.nullable(),
+  doneAt: cell.text.nullable(),
+  doneBy: cell.text.nullable(),
+})
+type Row = z.output<typeof rowCells>
 
 const MESSAGES = `SELECT m.id, c.number AS customerNumber, c.name AS customerName, m.about, m.about_id AS aboutId,
     CASE m.about WHEN 'order' THEN (SELECT o.number FROM sales_order o WHERE o.id = m.about_id)
@@ -102,13 +104,14 @@ export async function listMessages(
     where.push('m.customer_id = :customerId')
   }
   if (q.before) where.push('m.id < :before')
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    rowCells,
     `${MESSAGES} WHERE ${where.join(' AND ')} ORDER BY m.id DESC LIMIT ${q.limit + 1}`,
     values,
   )
   const heads = rows.slice(0, q.limit)
   const answers = heads.length
-    ? await database.select<Row>(`${MESSAGES} WHERE m.first_id IN (:ids) ORDER BY m.id`, {
+    ? await database.rows(rowCells, `${MESSAGES} WHERE m.first_id IN (:ids) ORDER BY m.id`, {
         ids: heads.map(r => r.id),
       })
     : []
@@ -124,9 +127,16 @@ export async function listMessages(
   }
 }
 
+const unreadOfRow = z.object({
+  messages: cell.sum,
+  tasks: cell.sum,
+  mail: cell.sum,
+})
+
 export async function unreadOf(database: Handle, actor: Actor, scope: Scope) {
   const own = scope.salesId ? 'AND customer_id IN (SELECT id FROM customer WHERE sales_id = :me)' : ''
-  const [row] = await database.select<{ messages: unknown; tasks: unknown; mail: unknown }>(
+  const [row] = await database.rows(
+    unreadOfRow,
     `SELECT (SELECT COUNT(*) FROM message WHERE to_id = :me AND read_at IS NULL) AS messages,
       (SELECT COUNT(*) FROM message WHERE to_id = :me AND due IS NOT NULL AND done_at IS NULL) AS tasks,
       (SELECT COUNT(*) FROM inbox WHERE state = 'new' ${own}) AS mail`,
@@ -157,6 +167,10 @@ async function personWith(
   return row
 }
 
+const checkAboutRow = z.object({
+  id: cell.sum,
+})
+
 /** Whether what a message is about is there, and of this customer. */
 async function checkAbout(
   database: Handle,
@@ -166,7 +180,8 @@ async function checkAbout(
 ) {
   if (about === 'account') return
   const table = about === 'order' ? 'sales_order' : 'item'
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    checkAboutRow,
     `SELECT id FROM ${table} WHERE id = :aboutId AND customer_id = :customerId`,
     {
       aboutId: aboutId ?? 0,
@@ -213,7 +228,8 @@ const TAKES_PART = `(m.to_id = :salesId OR m.person_id = :salesId OR EXISTS (SEL
 
 /** The first message of a conversation that somebody takes part in, or that is about a customer they see. */
 async function headOf(database: Handle, id: number, scope: Scope): Promise<Row> {
-  const [row] = await database.select<Row>(
+  const [row] = await database.rows(
+    rowCells,
     `${MESSAGES} WHERE m.id = (SELECT COALESCE(x.first_id, x.id) FROM message x WHERE x.id = :id)
       ${scope.salesId ? `AND c.sales_id = :salesId AND ${TAKES_PART}` : ''}`,
     { id, salesId: scope.salesId ?? 0 },

@@ -106,17 +106,18 @@ export async function sendAgain(database: Handle, actor: Actor, id: number): Pro
   return shown(await readRow(database, id))
 }
 
-interface Due {
-  id: number
-  recipient: string
-  subject: string
-  text: string
-  message_id: string
-  tries: number
-  letter: string | null
-  sheet: string | null
-  number: string | null
-}
+const dueRow = z.object({
+  id: cell.whole,
+  recipient: cell.text,
+  subject: cell.text,
+  text: cell.text,
+  message_id: cell.text,
+  tries: cell.whole,
+  letter: cell.text.nullable(),
+  sheet: cell.text.nullable(),
+  number: cell.text.nullable(),
+})
+type Due = z.output<typeof dueRow>
 
 /**
  * Sends the next letter that is due; answers false when none is. The row is locked while it is sent. A
@@ -127,7 +128,8 @@ export async function sendNext(database: Handle, mail: MailPort | null): Promise
   if (!mail) return false
   const { company, sender, clock } = await readSettings(database)
   return database.transaction(async tx => {
-    const [row] = await tx.select<Due>(
+    const [row] = await tx.rows(
+      dueRow,
       `SELECT o.id, o.recipient, o.subject, o.text, o.message_id, o.tries, n.letter,
         COALESCE(n.number, l.number) AS number, l.letter AS sheet FROM outbox o
         LEFT JOIN notice n ON n.id = o.notice_id LEFT JOIN sent_letter l ON l.id = o.letter_id

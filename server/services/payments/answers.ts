@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { createHash } from 'node:crypto'
 import {
   NO_REASON,
@@ -52,17 +54,30 @@ interface OwnPayment extends FilePayment {
   id: number
 }
 
+const paymentsOfRow = z.object({
+  id: cell.whole,
+  endToEndId: cell.text,
+})
+
+const paymentsOfCollectionRow = z.object({
+  id: cell.whole,
+  endToEndId: cell.text,
+  block: cell.text,
+})
+
 /** The payments of a file, with the blocks they were in. */
 async function paymentsOf(database: Handle, file: FileRow): Promise<OwnPayment[]> {
   if (file.kind === 'transfer')
     return (
-      await database.select<{ id: number; endToEndId: string }>(
+      await database.rows(
+        paymentsOfRow,
         `SELECT i.id, i.number AS endToEndId FROM refund f JOIN item i ON i.id = f.item_id
           WHERE f.file_id = :id ORDER BY i.id`,
         { id: file.id },
       )
     ).map(r => ({ ...r, blockId: blockId(file.number, 0) }))
-  const rows = await database.select<{ id: number; endToEndId: string; block: string }>(
+  const rows = await database.rows(
+    paymentsOfCollectionRow,
     `SELECT id, number AS endToEndId, CONCAT(collect_on, ' ', sequence) AS block FROM collection
       WHERE file_id = :id ORDER BY collect_on, sequence, id`,
     { id: file.id },
@@ -226,6 +241,11 @@ async function refuseDebits(
   )
 }
 
+const tellSenderRow = z.object({
+  customerId: cell.whole,
+  to: cell.whole,
+})
+
 /** Who sent a file that was refused whole gets a task, on the account of its first payment. */
 async function tellSender(
   tx: Handle,
@@ -234,7 +254,8 @@ async function tellSender(
   today: string,
   why: string,
 ): Promise<void> {
-  const [first] = await tx.select<{ customerId: number; to: number }>(
+  const [first] = await tx.rows(
+    tellSenderRow,
     `SELECT x.customer_id AS customerId, COALESCE(p.sent_by, p.person_id) AS \`to\` FROM payment_file p
       JOIN ${file.kind === 'transfer' ? 'refund' : 'collection'} x ON x.file_id = p.id WHERE p.id = :id LIMIT 1`,
     { id: file.id },

@@ -18,13 +18,14 @@ import type { Actor } from '../people/scope'
  */
 
 /** Our account that a file is drawn on. */
-export interface OwnAccount {
-  id: number
-  name: string
-  iban: string
-  bic: string
-  currency: string
-}
+const ownAccountRow = z.object({
+  id: cell.whole,
+  name: cell.text,
+  iban: cell.text,
+  bic: cell.text,
+  currency: cell.text,
+})
+export type OwnAccount = z.output<typeof ownAccountRow>
 
 /** Our account by its id, or the only one of a currency. Throws a problem when there is none. */
 export async function ownAccount(
@@ -33,7 +34,8 @@ export async function ownAccount(
 ): Promise<OwnAccount> {
   const { house } = await readSettings(database)
   const where = 'id' in by ? 'id = :id' : 'currency = :currency AND active = 1 ORDER BY id'
-  const [row] = await database.select<OwnAccount>(
+  const [row] = await database.rows(
+    ownAccountRow,
     `SELECT id, name, iban, bic, currency FROM bank_account WHERE ${where} LIMIT 1`,
     { ...by },
   )

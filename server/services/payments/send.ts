@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { PaymentFileRow } from '../../../contract/payments'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
@@ -36,9 +38,14 @@ export async function freePayments(
   )
 }
 
+const isShownRow = z.object({
+  x: cell.sum,
+})
+
 /** Whether the bank has shown any payment of a file. */
 async function isShown(tx: Handle, fileId: number): Promise<boolean> {
-  const found = await tx.select(
+  const found = await tx.rows(
+    isShownRow,
     `SELECT 1 AS x FROM refund f JOIN bank_match_target t ON t.kind = 'refund' AND t.ref_id = f.item_id
       AND t.live IS NOT NULL WHERE f.file_id = :fileId
       UNION ALL SELECT 1 FROM collection k WHERE k.file_id = :fileId AND k.state IN ('collected', 'returned') LIMIT 1`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Handle } from '../../db/handle'
 import { ABILITIES, can, ROLE_WORDS, rolesThatCan, type Ability, type Role } from '../../../core/people'
 import type { Session } from '../../../contract/people'
@@ -7,15 +9,16 @@ import { checkPassword, hashPassword, isRight } from './passwords'
 import type { Actor } from './scope'
 import { endSessionsOf } from './sessions'
 
-interface PersonRow {
-  id: number
-  email: string
-  name: string
-  role: Role
-  passwordHash: string
-  active: number
-  mustChange: number
-}
+const personRow = z.object({
+  id: cell.whole,
+  email: cell.text,
+  name: cell.text,
+  role: cell.word<Role>(),
+  passwordHash: cell.text,
+  active: cell.whole,
+  mustChange: cell.whole,
+})
+type PersonRow = z.output<typeof personRow>
 const PERSON = `SELECT id, email, name, role, password_hash AS passwordHash, active,
   must_change AS mustChange FROM person`
 
@@ -25,14 +28,18 @@ export function sessionOf(actor: Actor, mustChange: boolean): Session {
 }
 
 export async function findByEmail(database: Handle, email: string): Promise<PersonRow | undefined> {
-  const [row] = await database.select<PersonRow>(`${PERSON} WHERE email = :email`, { email })
+  const [row] = await database.rows(personRow, `${PERSON} WHERE email = :email`, { email })
   return row
 }
 
 export async function findActor(database: Handle, id: number): Promise<Actor | undefined> {
-  const [row] = await database.select<PersonRow>(`${PERSON} WHERE id = :id AND active = 1`, { id })
+  const [row] = await database.rows(personRow, `${PERSON} WHERE id = :id AND active = 1`, { id })
   return row && { id: row.id, name: row.name, email: row.email, role: row.role }
 }
+
+const actorWhoRow = z.object({
+  id: cell.whole,
+})
 
 /**
  * In whose name work is posted that nobody is at: this person's while they may do it, else that of one who
@@ -41,7 +48,8 @@ export async function findActor(database: Handle, id: number): Promise<Actor | u
 export async function actorWho(database: Handle, ability: Ability, personId: number | null): Promise<Actor> {
   const named = personId === null ? undefined : await findActor(database, personId)
   if (named && can(named.role, ability)) return named
-  const [other] = await database.select<{ id: number }>(
+  const [other] = await database.rows(
+    actorWhoRow,
     'SELECT id FROM person WHERE role IN (:roles) AND active = 1 ORDER BY FIELD(role, :roles), id LIMIT 1',
     { roles: rolesThatCan(ability) },
   )
@@ -57,11 +65,11 @@ const shown = ({ passwordHash: _, active, mustChange, ...p }: PersonRow) => ({
 })
 
 export async function listPeople(database: Handle) {
-  return { items: (await database.select<PersonRow>(`${PERSON} ORDER BY name`)).map(shown) }
+  return { items: (await database.rows(personRow, `${PERSON} ORDER BY name`)).map(shown) }
 }
 
 async function readPerson(database: Handle, id: number) {
-  const [row] = await database.select<PersonRow>(`${PERSON} WHERE id = :id`, { id })
+  const [row] = await database.rows(personRow, `${PERSON} WHERE id = :id`, { id })
   if (!row) throw notFound(`person ${id}`)
   return row
 }
@@ -174,17 +182,29 @@ export async function signOutPerson(database: Handle, by: Actor, id: number): Pr
   })
 }
 
+const demoPeopleRow = z.object({
+  value: cell.text,
+})
+
+const demoPeoplePersonRow = z.object({
+  name: cell.text,
+  email: cell.text,
+  role: cell.word<Role>(),
+})
+
 /**
  * Who the demo can be entered as. Its password is a setting that only loading the demo writes, so a house
  * with books of its own shows nobody.
  */
 export async function demoPeople(database: Handle) {
-  const [row] = await database.select<{ value: string }>(
+  const [row] = await database.rows(
+    demoPeopleRow,
     `SELECT value FROM setting WHERE name = 'demoPassword'
       AND EXISTS (SELECT 1 FROM setting d WHERE d.name = 'demo' AND d.value = 'true')`,
   )
   if (!row) return { password: null, items: [] }
-  const people = await database.select<{ name: string; email: string; role: Role }>(
+  const people = await database.rows(
+    demoPeoplePersonRow,
     `SELECT name, email, role FROM person WHERE active = 1 AND must_change = 0
       AND email LIKE '%@wrackline.example' ORDER BY id LIMIT 12`,
   )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { now } from '../../db/where'
 import { createHash, randomBytes } from 'node:crypto'
 import type { Role } from '../../../core/people'
@@ -49,22 +51,22 @@ const livingFor = ({ idleMinutes, absoluteHours }: Access) => ({
   absolute: absoluteHours,
 })
 
-interface SessionRow {
-  sessionId: number
-  isStale: number
-  id: number
-  name: string
-  email: string
-  role: Role
-  mustChange: number
-}
-
+const sessionRow = z.object({
+  sessionId: cell.whole,
+  isStale: cell.whole,
+  id: cell.whole,
+  name: cell.text,
+  email: cell.text,
+  role: cell.word<Role>(),
+  mustChange: cell.whole,
+})
 export async function findSession(
   database: Handle,
   token: string,
   access: Access,
 ): Promise<SignedIn | undefined> {
-  const [row] = await database.select<SessionRow>(
+  const [row] = await database.rows(
+    sessionRow,
     `SELECT s.id AS sessionId, s.used_at < UTC_TIMESTAMP(3) - INTERVAL 1 MINUTE AS isStale, p.id, p.name,
       p.email, p.role, p.must_change AS mustChange
       FROM session s JOIN person p ON p.id = s.person_id
@@ -86,6 +88,14 @@ export async function endSessionsOf(database: Handle, personId: number): Promise
   await database.remove('session', { person_id: personId })
 }
 
+const listSessionsRow = z.object({
+  id: cell.whole,
+  at: cell.text,
+  network: cell.text,
+  agent: cell.text,
+  usedAt: cell.text,
+})
+
 /** Where a person is signed in, the last used first. */
 export async function listSessions(
   database: Handle,
@@ -93,7 +103,8 @@ export async function listSessions(
   currentId: number,
   access: Access,
 ): Promise<{ items: OpenSession[] }> {
-  const rows = await database.select<Omit<OpenSession, 'current'>>(
+  const rows = await database.rows(
+    listSessionsRow,
     `SELECT s.id, s.network, s.agent, s.at, s.used_at AS usedAt FROM session s
       WHERE s.person_id = :personId AND ${LIVES} ORDER BY s.used_at DESC, s.id DESC LIMIT 200`,
     { personId: actor.id, ...livingFor(access) },

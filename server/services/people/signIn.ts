@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { createHash } from 'node:crypto'
 import { pauseAfter, SIGN_IN_LIMITS } from '../../../core/people/signIn'
 import type { Handle } from '../../db/handle'
@@ -65,13 +67,12 @@ export async function signIn(
   return { actor: { id, name: person.name, email: person.email, role }, mustChange: Boolean(mustChange) }
 }
 
-interface CountRow {
-  about: string
-  tries: number
-  known: number
-  wait: number | null
-}
-
+const countRow = z.object({
+  about: cell.text,
+  tries: cell.whole,
+  known: cell.whole,
+  wait: cell.sum,
+})
 /** Counts a try in all three counts; answers the seconds to wait, 0 when it may pass. */
 function countTry(database: Handle, keys: Record<Counted, string>, at?: string): Promise<number> {
   const now = at ?? null
@@ -86,7 +87,8 @@ function countTry(database: Handle, keys: Record<Counted, string>, at?: string):
             last_at = ${NOW}`,
         { about: keys[counted], now },
       )
-    const rows = await tx.select<CountRow>(
+    const rows = await tx.rows(
+      countRow,
       `SELECT about, tries, COALESCE(right_at > ${NOW} - INTERVAL ${KNOWN}, 0) AS known,
         CEIL(TIMESTAMPDIFF(MICROSECOND, ${NOW}, barred_until) / 1000000) AS wait
         FROM sign_in_count WHERE about IN (:abouts) FOR UPDATE`,

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { IsoDate } from '../../../core/calendar'
 import { coveredItems, nextPart, promiseRefusals } from '../../../core/promises'
 import { promiseBody, type promises as operations, type PromiseRow } from '../../../contract/promises'
@@ -14,18 +15,19 @@ import { notFound, ProblemError } from '../common/problems'
 import type { Actor, Scope } from '../people/scope'
 import { promiseStands, type StandingPromise } from './stands'
 
-interface Row {
-  id: number
-  customerId: number
-  number: string
-  name: string
-  by: string
-  text: string
-  next: string
-  withdrawnOn: string | null
-  withdrawnBy: string | null
-  withdrawReason: string
-}
+const rowCells = z.object({
+  id: cell.whole,
+  customerId: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  by: cell.text,
+  text: cell.text,
+  next: cell.text,
+  withdrawnOn: cell.text.nullable(),
+  withdrawnBy: cell.text.nullable(),
+  withdrawReason: cell.text,
+})
+type Row = z.output<typeof rowCells>
 
 /** Sorted by the next date that is still to come, of one that ended by its last. */
 const PROMISES = `SELECT m.id, m.customer_id AS customerId, c.number, c.name, p.name AS \`by\`, m.text,
@@ -94,7 +96,8 @@ export async function listPromises(
   const after = cursor
     ? `WHERE x.next ${than} :lastNext OR (x.next = :lastNext AND x.id ${than} :lastId)`
     : ''
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    rowCells,
     `SELECT * FROM (${PROMISES} WHERE ${where.join(' AND ')}) x ${after}
       ORDER BY x.next ${way}, x.id ${way} LIMIT ${q.limit + 1}`,
     values,
@@ -104,13 +107,18 @@ export async function listPromises(
 }
 
 export async function readPromise(database: Handle, id: number, scope: Scope): Promise<PromiseRow> {
-  const [row] = await database.select<Row>(
+  const [row] = await database.rows(
+    rowCells,
     `${PROMISES} WHERE m.id = :id ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: scope.salesId ?? 0 },
   )
   if (!row) throw notFound(`promise ${id}`)
   return (await shown(database, await readSettings(database), [row]))[0]!
 }
+
+const promiseCommandRow = z.object({
+  entry: cell.whole.nullable(),
+})
 
 /** A promise is kept as it was said. It posts nothing. */
 export const promiseCommand = command({
@@ -122,7 +130,7 @@ export const promiseCommand = command({
     const customer = await findCustomer(db, input.customer, {})
     const ledger = await loadState(db, { customerIds: [customer.id] }, settings)
     const open = await openDebits(db, customer.id)
-    const [last] = await db.select<{ entry: number | null }>('SELECT MAX(id) AS entry FROM entry')
+    const [last] = await db.rows(promiseCommandRow, 'SELECT MAX(id) AS entry FROM entry')
     return { customer, ledger, open, lastEntry: last!.entry ?? 0, settings }
   },
   decide: ({ ledger, open }, input) => {
@@ -157,6 +165,11 @@ export const promiseCommand = command({
   about: input => input.customer,
 })
 
+const withdrawPromiseRow = z.object({
+  customerId: cell.whole,
+  number: cell.text,
+})
+
 /** Takes back a promise that is still open: it was noted by mistake, or agreed anew. */
 export async function withdrawPromise(
   database: Handle,
@@ -165,7 +178,8 @@ export async function withdrawPromise(
   reason: string,
 ): Promise<PromiseRow> {
   await database.transaction(async tx => {
-    const [row] = await tx.select<{ customerId: number; number: string }>(
+    const [row] = await tx.rows(
+      withdrawPromiseRow,
       `SELECT m.customer_id AS customerId, c.number FROM promise m JOIN customer c ON c.id = m.customer_id
         WHERE m.id = :id`,
       { id },
@@ -189,15 +203,14 @@ export async function withdrawPromise(
   return readPromise(database, id, {})
 }
 
-interface KeptPart {
-  promiseId: number
-  ofAll: string
-  date: string
-  until: string
-  paid: number
-  state: string
-}
-
+const keptPartRow = z.object({
+  promiseId: cell.whole,
+  ofAll: cell.text,
+  date: cell.text,
+  until: cell.text,
+  paid: cell.whole,
+  state: cell.text,
+})
 /** Keeps what became of the promises of some customers, so that lists find them by it; only what changed. */
 export async function keepStands(
   db: Handle,
@@ -206,7 +219,8 @@ export async function keepStands(
 ): Promise<number> {
   if (!customerIds.length) return 0
   const stands = await promiseStands(db, settings, customerIds)
-  const kept = await db.select<KeptPart>(
+  const kept = await db.rows(
+    keptPartRow,
     `SELECT p.promise_id AS promiseId, m.state AS ofAll, p.date, p.until, p.paid, p.state FROM promise_part p
       JOIN promise m ON m.id = p.promise_id WHERE m.customer_id IN (:customerIds)`,
     { customerIds },
@@ -231,6 +245,15 @@ const UNSETTLED_DAYS = 90
 const CHUNK = 500
 const EVERY_MS = 5_000
 
+const promiseKeeperRow = z.object({
+  entry: cell.whole.nullable(),
+  promise: cell.whole.nullable(),
+})
+
+const promiseKeeperPromiseRow = z.object({
+  id: cell.whole,
+})
+
 /** Keeps up what became of promises whenever something was posted, promised, or the day changed. */
 export function promiseKeeper(database: Handle): () => Promise<void> {
   let looked = 0
@@ -239,12 +262,14 @@ export function promiseKeeper(database: Handle): () => Promise<void> {
     if (Date.now() - looked < EVERY_MS) return
     looked = Date.now()
     const settings = await readSettings(database)
-    const [row] = await database.select<{ entry: number | null; promise: number | null }>(
+    const [row] = await database.rows(
+      promiseKeeperRow,
       'SELECT (SELECT MAX(id) FROM entry) AS entry, (SELECT MAX(id) FROM promise) AS promise',
     )
     const now = JSON.stringify([row, settings.today, settings.promiseGraceDays])
     if (now === seen) return
-    const customers = await database.select<{ id: number }>(
+    const customers = await database.rows(
+      promiseKeeperPromiseRow,
       `SELECT DISTINCT m.customer_id AS id FROM promise m WHERE m.state = 'open' OR EXISTS
         (SELECT 1 FROM promise_part p WHERE p.promise_id = m.id AND p.until >= :today - INTERVAL ${UNSETTLED_DAYS} DAY)`,
       { today: settings.today },

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { kindList } from '../../../core/ledger'
 import {
   standOfPromises,
@@ -15,6 +17,18 @@ export interface KeptPromise {
   customerId: number
   promised: Promised
 }
+
+const promisesOfRow = z.object({
+  promiseId: cell.whole,
+  date: cell.text,
+  amount: cell.whole,
+})
+
+const promisesOfPromiseItemRow = z.object({
+  promiseId: cell.whole,
+  itemId: cell.whole,
+  amount: cell.whole,
+})
 
 /** Promises of some customers, as they were given. */
 export async function promisesOf(
@@ -48,13 +62,15 @@ export async function promisesOf(
       customerId,
       promised: { ...row, items: forItems === 1 ? [] : null, parts: [] },
     })
-  const parts = await db.select<{ promiseId: number; date: string; amount: number }>(
+  const parts = await db.rows(
+    promisesOfRow,
     `SELECT p.promise_id AS promiseId, p.date, p.amount FROM promise_part p JOIN promise m ON m.id = p.promise_id
       WHERE m.customer_id IN (:ids) ORDER BY p.promise_id, p.date`,
     ids,
   )
   for (const { promiseId, ...part } of parts) promises.get(promiseId)!.promised.parts.push(part)
-  const items = await db.select<{ promiseId: number; itemId: number; amount: number }>(
+  const items = await db.rows(
+    promisesOfPromiseItemRow,
     `SELECT p.promise_id AS promiseId, p.item_id AS itemId, p.amount FROM promise_item p
       JOIN promise m ON m.id = p.promise_id WHERE m.customer_id IN (:ids) ORDER BY p.promise_id, p.item_id`,
     ids,
@@ -66,10 +82,20 @@ export async function promisesOf(
   return promises
 }
 
-interface PaymentCells extends Omit<Payment, 'to'> {
-  id: number
-  customerId: number
-}
+const paymentsOfRow = z.object({
+  id: cell.whole,
+  customerId: cell.whole,
+  currency: cell.text,
+  amount: cell.whole,
+  date: cell.text,
+  entry: cell.whole,
+})
+
+const paymentsOfAllocationRow = z.object({
+  id: cell.whole,
+  itemId: cell.whole,
+  amount: cell.sum,
+})
 
 /** Money that customers paid by entries after one, with what it went to. What was taken back is left out. */
 async function paymentsOf(
@@ -78,13 +104,15 @@ async function paymentsOf(
   afterEntry: number,
 ): Promise<Map<number, Payment[]>> {
   const values = { ids: customerIds, afterEntry }
-  const rows = await db.select<PaymentCells>(
+  const rows = await db.rows(
+    paymentsOfRow,
     `SELECT i.id, i.customer_id AS customerId, i.entry_id AS entry, i.document_date AS date, i.currency, i.amount
       FROM item i WHERE i.customer_id IN (:ids) AND i.entry_id > :afterEntry AND i.kind IN (${MONEY})
       AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`,
     values,
   )
-  const links = await db.select<{ id: number; itemId: number; amount: unknown }>(
+  const links = await db.rows(
+    paymentsOfAllocationRow,
     `SELECT a.credit_item_id AS id, a.debit_item_id AS itemId, SUM(a.amount) AS amount FROM allocation a
       JOIN item i ON i.id = a.credit_item_id WHERE a.customer_id IN (:ids) AND i.entry_id > :afterEntry
       AND i.kind IN (${MONEY}) GROUP BY a.credit_item_id, a.debit_item_id HAVING SUM(a.amount) <> 0`,
@@ -99,7 +127,13 @@ async function paymentsOf(
   return byCustomer
 }
 
-type CreditedCells = Omit<Credited, 'amount'> & { customerId: number; amount: number }
+const creditedOfRow = z.object({
+  entry: cell.whole,
+  itemId: cell.whole,
+  moneyOf: cell.whole.nullable(),
+  customerId: cell.whole,
+  amount: cell.whole,
+})
 
 /** What was taken off promised items since an entry otherwise than by money that came since. */
 async function creditedOf(
@@ -107,7 +141,8 @@ async function creditedOf(
   customerIds: readonly number[],
   afterEntry: number,
 ): Promise<Map<number, Credited[]>> {
-  const rows = await db.select<CreditedCells>(
+  const rows = await db.rows(
+    creditedOfRow,
     `SELECT a.customer_id AS customerId, a.entry_id AS entry, a.debit_item_id AS itemId, a.amount,
       IF(c.kind IN (${MONEY}), c.entry_id, NULL) AS moneyOf FROM allocation a
       JOIN item c ON c.id = a.credit_item_id JOIN promise_item p ON p.item_id = a.debit_item_id

@@ -75,20 +75,22 @@ export async function listBatches(database: Handle, actor: Actor, q: { limit: nu
   return { items: page.items.map(r => shown(r, actor)), next: page.next }
 }
 
-export interface Keyed {
-  id: number
-  customerId: number
-  customerNumber: string
-  customerName: string
-  body: string
-  amount: number
-  version: number
-  itemId: number | null
-  receipt: string | null
-}
+const keyedRow = z.object({
+  id: cell.whole,
+  customerId: cell.whole,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  body: cell.text,
+  amount: cell.whole,
+  version: cell.whole,
+  itemId: cell.whole.nullable(),
+  receipt: cell.text.nullable(),
+})
+export type Keyed = z.output<typeof keyedRow>
 
 export async function keyedIn(db: Handle, id: number): Promise<Keyed[]> {
-  return db.select<Keyed>(
+  return db.rows(
+    keyedRow,
     `SELECT r.id, r.customer_id AS customerId, c.number AS customerNumber, c.name AS customerName, r.body,
       r.amount, r.version, r.item_id AS itemId, i.number AS receipt
       FROM batch_receipt r JOIN customer c ON c.id = r.customer_id LEFT JOIN item i ON i.id = r.item_id

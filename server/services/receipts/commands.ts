@@ -144,12 +144,19 @@ export const unallocateCommand = command({
   about: input => input.customer,
 })
 
+const accountOfReceiptRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  currency: cell.text,
+})
+
 /** The account of a receipt or advance. */
 export async function accountOfReceipt(
   db: Handle,
   itemId: number,
 ): Promise<{ id: number; number: string; currency: string }> {
-  const [row] = await db.select<{ id: number; number: string; currency: string }>(
+  const [row] = await db.rows(
+    accountOfReceiptRow,
     `SELECT c.id, c.number, i.currency FROM item i JOIN customer c ON c.id = i.customer_id
       WHERE i.id = :itemId AND i.kind IN (${MONEY})`,
     { itemId },
@@ -187,12 +194,18 @@ export const reverseCommand = command({
   about: input => String(input.itemId),
 })
 
+const whereMoneyWentRow = z.object({
+  amount: cell.whole,
+  baseAmount: cell.whole,
+})
+
 /** What of a receipt is on a slip that went to the bank, and which ledger accounts are bank accounts. */
 async function whereMoneyWent(
   db: Handle,
   itemId: number,
 ): Promise<Pick<ReverseState, 'banked' | 'bankAccounts'>> {
-  const banked = await db.select<{ amount: number; baseAmount: number }>(
+  const banked = await db.rows(
+    whereMoneyWentRow,
     `SELECT m.amount, m.base_amount AS baseAmount FROM receipt_means m WHERE m.item_id = :itemId
       AND EXISTS (SELECT 1 FROM slip_means sm JOIN slip p ON p.id = sm.slip_id
         WHERE sm.means_id = m.id AND p.void_entry_id IS NULL)`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { can } from '../../../core/people'
 import { decidePutRight, type OldMeans } from '../../../core/receipts'
 import { id } from '../../../contract/common'
@@ -11,9 +13,20 @@ import { markMet } from '../banking/met'
 import type { Actor } from '../people/scope'
 import { accountOfReceipt } from './commands'
 
+const meansOfRow = z.object({
+  id: cell.whole,
+  means: z.enum(['cash', 'cheque', 'card', 'transfer', 'debit']),
+  amount: cell.whole,
+  slip: cell.text.nullable(),
+  account: cell.text,
+  reference: cell.text,
+  settled: cell.whole,
+})
+
 /** The payment means of a receipt, and what of them the bank has. */
 async function meansOf(db: Handle, itemId: number): Promise<OldMeans[]> {
-  const rows = await db.select<Omit<OldMeans, 'settled'> & { settled: number }>(
+  const rows = await db.rows(
+    meansOfRow,
     `SELECT m.id, m.means, m.amount, m.reference, m.account,
       (SELECT s.number FROM slip_means sm JOIN slip s ON s.id = sm.slip_id
         WHERE sm.means_id = m.id AND s.void_entry_id IS NULL) AS slip,
@@ -26,14 +39,20 @@ async function meansOf(db: Handle, itemId: number): Promise<OldMeans[]> {
   return rows.map(r => ({ ...r, settled: Boolean(Number(r.settled)) }))
 }
 
+const followersRow = z.object({
+  id: cell.whole,
+})
+
 /** Slips and bank lines that hold money of a receipt: they follow it to the receipt it then belongs to. */
 async function followers(db: Handle, itemId: number): Promise<{ slips: number[]; bankLines: number[] }> {
-  const slips = await db.select<{ id: number }>(
+  const slips = await db.rows(
+    followersRow,
     `SELECT DISTINCT sm.slip_id AS id FROM slip_means sm JOIN receipt_means m ON m.id = sm.means_id
       WHERE m.item_id = :itemId`,
     { itemId },
   )
-  const lines = await db.select<{ id: number }>(
+  const lines = await db.rows(
+    followersRow,
     `SELECT DISTINCT b.line_id AS id FROM bank_match b JOIN bank_match_target t ON t.match_id = b.id
       WHERE (t.kind = 'receipt' AND t.ref_id = :itemId)
       OR (t.kind = 'means' AND t.ref_id IN (SELECT m.id FROM receipt_means m WHERE m.item_id = :itemId))`,

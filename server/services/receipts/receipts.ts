@@ -159,6 +159,38 @@ const bankLineRow = z.object({
   direct: cell.flag,
 })
 
+const readReceiptRow = z.object({
+  means: cell.text,
+  amount: cell.whole,
+  reference: cell.text,
+  account: cell.text,
+  accountName: cell.text,
+})
+
+const readReceiptAllocationRow = z.object({
+  number: cell.text,
+  amount: cell.whole,
+  kind: cell.text,
+  dueDate: cell.text,
+  at: cell.text,
+  effective: cell.text,
+  itemId: cell.whole,
+  by: cell.text,
+  allocationId: cell.whole,
+  undoes: cell.whole.nullable(),
+  creditKind: cell.text,
+  undone: cell.whole,
+})
+
+const readReceiptEntryRow = z.object({
+  number: cell.whole,
+})
+
+const readReceiptBatchReceiptRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+})
+
 export async function readReceipt(database: Handle, id: number): Promise<ReceiptDetail> {
   const [row] = await database.rows(
     receiptCells,
@@ -168,12 +200,14 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
   if (!row) throw notFound(`receipt ${id}`)
   const [meansLines, links, [reversal], entries, [batch], bankLines, [became], [was], deductions] =
     await Promise.all([
-      database.select<ReceiptDetail['meansLines'][number]>(
+      database.rows(
+        readReceiptRow,
         `SELECT m.means, m.amount, m.reference, m.account, a.name AS accountName FROM receipt_means m
           JOIN ledger_account a ON a.number = m.account WHERE m.item_id = :id ORDER BY m.id`,
         { id },
       ),
-      database.select<Omit<ReceiptDetail['links'][number], 'undone'> & { undone: number }>(
+      database.rows(
+        readReceiptAllocationRow,
         `
       SELECT a.id AS allocationId, c.kind AS creditKind, i.id AS itemId, i.number, i.kind,
         i.due_date AS dueDate, a.amount, a.effective, p.name AS \`by\`, a.at, a.undoes_id AS undoes,
@@ -190,14 +224,16 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
         { reverses_item_id: id },
         { columns: { number: 'number', date: 'posting_date', reason: 'text' } },
       ),
-      database.select<{ number: number }>(
+      database.rows(
+        readReceiptEntryRow,
         `
       SELECT DISTINCT e.number FROM entry e WHERE e.id IN (SELECT entry_id FROM item WHERE id = :id UNION
         SELECT entry_id FROM item WHERE reverses_item_id = :id UNION SELECT entry_id FROM allocation
         WHERE credit_item_id = :id) ORDER BY e.number`,
         { id },
       ),
-      database.select<{ id: number; number: string }>(
+      database.rows(
+        readReceiptBatchReceiptRow,
         'SELECT b.id, b.number FROM batch_receipt r JOIN batch b ON b.id = r.batch_id WHERE r.item_id = :id',
         { id },
       ),
@@ -213,12 +249,14 @@ export async function readReceipt(database: Handle, id: number): Promise<Receipt
         GROUP BY l.id, l.booking_date, l.text ORDER BY l.id`,
         { id },
       ),
-      database.select<{ id: number; number: string }>(
+      database.rows(
+        readReceiptBatchReceiptRow,
         `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.new_item_id WHERE p.old_item_id =
           :id`,
         { id },
       ),
-      database.select<{ id: number; number: string }>(
+      database.rows(
+        readReceiptBatchReceiptRow,
         `SELECT i.id, i.number FROM put_right p JOIN item i ON i.id = p.old_item_id WHERE p.new_item_id =
           :id`,
         { id },

@@ -104,6 +104,10 @@ export const sundryCommand = command({
 const meansOf = async (db: Handle, sundryId: number) =>
   (await db.find('receipt_means', { item_id: -sundryId }, { columns: ['id'] })).map(m => m.id)
 
+const sundryVoidCommandRow = z.object({
+  what: cell.text.nullable(),
+})
+
 export const sundryVoidCommand = command({
   name: 'receipts.sundryVoid',
   ability: 'receipts.correct',
@@ -117,7 +121,8 @@ export const sundryVoidCommand = command({
       { columns: { number: 'number', entryId: 'entry_id', voidEntryId: 'void_entry_id' } },
     )
     if (!row) throw notFound(`sundry receipt ${input.id}`)
-    const [away] = await db.select<{ what: string | null }>(
+    const [away] = await db.rows(
+      sundryVoidCommandRow,
       `SELECT COALESCE((SELECT CONCAT('went to the bank on slip ', p.number) FROM slip_means sm
           JOIN slip p ON p.id = sm.slip_id WHERE sm.means_id = m.id AND p.void_entry_id IS NULL),
         (SELECT 'was seen at the bank' FROM bank_match_target t JOIN bank_match b ON b.id = t.match_id
@@ -145,9 +150,20 @@ export const sundryVoidCommand = command({
   about: input => String(input.id),
 })
 
+const entryLinesRow = z.object({
+  account: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  baseAmount: cell.whole,
+  customerId: cell.whole.nullable(),
+  item: cell.whole.nullable(),
+  allocation: cell.whole.nullable(),
+})
+
 /** The lines of an entry that moved no item, to be mirrored. */
 export function entryLines(db: Handle, entryId: number): Promise<Line[]> {
-  return db.select<Line>(
+  return db.rows(
+    entryLinesRow,
     `SELECT account, currency, amount, base_amount AS baseAmount, customer_id AS customerId, NULL AS item,
       NULL AS allocation FROM journal_line WHERE entry_id = :entryId ORDER BY id`,
     { entryId },

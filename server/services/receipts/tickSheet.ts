@@ -87,20 +87,23 @@ export async function readOpenItems(
 /** More than any payer ever listed; each is looked up. */
 const MOST_LINES = 10_000
 
+const readRemittanceRow = z.object({
+  key: cell.text,
+  id: cell.whole,
+  customer: cell.text,
+  open: cell.sum,
+  side: cell.text,
+  currency: cell.text,
+})
+
 /** A remittance advice with the open item of each of its lines; what cannot be ticked says why. */
 export async function readRemittance(database: Handle, bytes: Uint8Array, currency: string) {
   const advice = await parseFile('advice', bytes, { currency }, 'Not an advice')
   if (advice.lines.length > MOST_LINES)
     throw new ProblemError(413, 'Too many lines', `an advice of at most ${MOST_LINES} lines: split it`)
   const keys = [...new Set(advice.lines.map(l => referenceKey(l.number)))]
-  const found = await database.select<{
-    key: string
-    id: number
-    customer: string
-    open: unknown
-    side: string
-    currency: string
-  }>(
+  const found = await database.rows(
+    readRemittanceRow,
     `
     SELECT i.number_key AS \`key\`, i.id, c.number AS customer, ABS(COALESCE(o.open, 0)) AS open, i.side,
       i.currency FROM item i JOIN customer c ON c.id = i.customer_id LEFT JOIN open_item o ON o.item_id = i.id

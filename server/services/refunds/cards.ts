@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { CardTerminal } from '../../ports/cardTerminal'
 import { reasonLabel } from '../../../core/payments'
 import type { Handle } from '../../db/handle'
@@ -13,14 +15,15 @@ import { refuseRefund } from './undo'
  * where it was asked and its answer was lost, asking again gives the same answer.
  */
 
-interface CardRow {
-  id: number
-  number: string
-  customerId: number
-  amount: number
-  currency: string
-  reference: string
-}
+const cardRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  amount: cell.whole,
+  currency: cell.text,
+  reference: cell.text,
+})
+type CardRow = z.output<typeof cardRow>
 
 /** Refunds by card that the terminal has not paid; those it was asked for before are among them. */
 const CARDS = `SELECT i.id, i.number, i.customer_id AS customerId, i.amount, i.currency,
@@ -39,7 +42,7 @@ export interface CardsTold {
 export async function payByCard(database: Handle, actor: Actor, terminal: CardTerminal): Promise<CardsTold> {
   requireAbility(actor, 'payments.send')
   const told: CardsTold = { paid: 0, refused: [] }
-  for (const row of await database.select<CardRow>(`${CARDS} ORDER BY i.id`)) {
+  for (const row of await database.rows(cardRow, `${CARDS} ORDER BY i.id`)) {
     if (!(await markAsked(database, row))) continue
     const { number, reference, amount, currency } = row
     const answer = await terminal.refund({ key: number, reference, amount, currency })

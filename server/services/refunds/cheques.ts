@@ -90,17 +90,19 @@ export async function readCheque(database: Handle, id: number): Promise<ChequeRo
   return shown(rows[0]!, await lateBefore(database))
 }
 
-interface ToWrite {
-  customerId: number
-  number: string
-  currency: string
-  method: string
-  gone: number
-  cheque: string | null
-}
+const toWriteRow = z.object({
+  customerId: cell.whole,
+  number: cell.text,
+  currency: cell.text,
+  method: cell.text,
+  gone: cell.whole,
+  cheque: cell.text.nullable(),
+})
+type ToWrite = z.output<typeof toWriteRow>
 
 async function toWrite(tx: Handle, refundId: number): Promise<ToWrite> {
-  const [row] = await tx.select<ToWrite>(
+  const [row] = await tx.rows(
+    toWriteRow,
     `SELECT i.customer_id AS customerId, i.number, i.currency, f.method,
       EXISTS (SELECT 1 FROM item v WHERE v.reverses_item_id = i.id) OR ${REFUND_SETTLED} AS gone,
       (SELECT q.number FROM refund_cheque q WHERE q.refund_item_id = i.id AND q.void_on IS NULL) AS cheque

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addBankWorkingDays, isBankWorkingDay, type IsoDate } from '../../../core/calendar'
 import type { PaymentFileRow } from '../../../contract/payments'
 import { sepaText, writePain001, type Payment } from '../../../formats/payments'
@@ -11,21 +13,22 @@ import { keepFile, ownAccount, readFile } from '../payments/files'
 import type { Actor } from '../people/scope'
 import { REFUND_WAITS } from './refunds'
 
-interface Waiting {
-  id: number
-  number: string
-  customerId: number
-  amount: number
-  iban: string
-  bic: string
-  holder: string
-  text: string
-  street: string
-  postcode: string
-  city: string
-  country: string
-  changed: number
-}
+const waitingRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  customerId: cell.whole,
+  amount: cell.whole,
+  iban: cell.text,
+  bic: cell.text,
+  holder: cell.text,
+  text: cell.text,
+  street: cell.text,
+  postcode: cell.text,
+  city: cell.text,
+  country: cell.text,
+  changed: cell.whole,
+})
+type Waiting = z.output<typeof waitingRow>
 
 const WAITING = `SELECT i.id, i.number, i.customer_id AS customerId, i.amount, f.iban, f.bic, f.holder, i.text, c.street,
     c.postcode, c.city, c.country, c.bank_changed_by IS NOT NULL AS changed
@@ -35,11 +38,11 @@ const WAITING = `SELECT i.id, i.number, i.customer_id AS customerId, i.amount, f
 const CHUNK = 5000
 
 async function waiting(db: Handle, currency: string, ids: readonly number[] | undefined): Promise<Waiting[]> {
-  if (ids === undefined) return db.select<Waiting>(`${WAITING} ORDER BY i.id`, { currency })
+  if (ids === undefined) return db.rows(waitingRow, `${WAITING} ORDER BY i.id`, { currency })
   const rows: Waiting[] = []
   for (let at = 0; at < ids.length; at += CHUNK)
     rows.push(
-      ...(await db.select<Waiting>(`${WAITING} AND i.id IN (:some) ORDER BY i.id`, {
+      ...(await db.rows(waitingRow, `${WAITING} AND i.id IN (:some) ORDER BY i.id`, {
         currency,
         some: ids.slice(at, at + CHUNK),
       })),

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { decideLapse } from '../../../core/refunds'
 import { amountWords } from '../../../core/money'
 import { lapseBody } from '../../../contract/refunds'
@@ -7,12 +9,17 @@ import { command, type By } from '../../ledger/command'
 import type { Idempotency } from '../../ledger/idempotency'
 import { loadState } from '../../ledger/load'
 import { performOrKeep } from '../../ledger/waiting'
-import type { z } from 'zod'
 import type { Actor } from '../people/scope'
 import type { Asked } from './post'
 
+const ownersOfRow = z.object({
+  id: cell.whole,
+  country: cell.text,
+})
+
 const ownersOf = (db: Handle, itemIds: readonly number[]) =>
-  db.select<{ id: number; country: string }>(
+  db.rows(
+    ownersOfRow,
     `SELECT DISTINCT c.id, c.country FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id IN (:itemIds)`,
     { itemIds },
   )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { decideRefunds, type Payee, type RefundMethod } from '../../../core/refunds'
 import { amountWords, convert } from '../../../core/money'
 import { rateOf } from '../../../core/rates'
@@ -13,18 +15,17 @@ import { findCustomer, findCustomers } from '../accounts/customers'
 import { writtenOffNames } from '../impairment/lists'
 import type { Actor } from '../people/scope'
 
-interface PayeeRow {
-  id: number
-  number: string
-  name: string
-  refunds: string
-  iban: string
-  bic: string
-  bankHolder: string
-  bankChangedBy: string | null
-  closedOn: string | null
-}
-
+const payeeRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  refunds: cell.text,
+  iban: cell.text,
+  bic: cell.text,
+  bankHolder: cell.text,
+  bankChangedBy: cell.text.nullable(),
+  closedOn: cell.text.nullable(),
+})
 /** Where money of customers goes, and what may keep it from them. */
 export interface PayeeDetails extends Payee {
   bic: string
@@ -42,7 +43,8 @@ export async function payeesOf(
   const found = new Map<string, PayeeDetails>()
   const byCard = await cardItems(db, itemIds)
   for (let at = 0; at < numbers.length; at += CHUNK) {
-    const rows = await db.select<PayeeRow>(
+    const rows = await db.rows(
+      payeeRow,
       `SELECT c.id, c.number, c.name, ${INHERITED.refunds} AS refunds, REPLACE(c.iban, ' ', '') AS iban, c.bic,
         c.bank_holder AS bankHolder, p.name AS bankChangedBy, c.closed_on AS closedOn
         FROM customer c ${WITH_CLASS} LEFT JOIN person p ON p.id = c.bank_changed_by
@@ -189,10 +191,17 @@ async function currenciesOf(db: Handle, itemIds: readonly number[]): Promise<str
   return [...found]
 }
 
+const warningsOfRow = z.object({
+  name: cell.text,
+  open: cell.sum,
+  currency: cell.text,
+})
+
 /** Who owes us while money goes back: allocating comes first. */
 async function warningsOf(db: Handle, refunds: readonly { customer: string }[]): Promise<string[]> {
   const numbers = numbersIn(refunds).slice(0, CHUNK)
-  const owing = await db.select<{ name: string; open: unknown; currency: string }>(
+  const owing = await db.rows(
+    warningsOfRow,
     `SELECT c.name, o.currency, SUM(o.open) AS open FROM open_item o JOIN customer c ON c.id = o.customer_id
       WHERE c.number IN (:numbers) AND o.open > 0 GROUP BY c.id, o.currency ORDER BY SUM(o.base_open) DESC LIMIT 3`,
     { numbers },

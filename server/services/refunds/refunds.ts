@@ -89,13 +89,21 @@ function cardState(slip: string): Pick<RefundRow, 'state' | 'told'> {
   return { state: 'sent', told: `paid by the card terminal, slip ${slip}, awaited from the bank` }
 }
 
+const creditsOfRow = z.object({
+  refundId: cell.whole,
+  id: cell.whole,
+  number: cell.text,
+  amount: cell.whole,
+})
+
 async function creditsOf(
   database: Handle,
   ids: readonly number[],
 ): Promise<Map<number, RefundRow['credits']>> {
   const byRefund = new Map<number, RefundRow['credits']>()
   if (!ids.length) return byRefund
-  const rows = await database.select<{ refundId: number; id: number; number: string; amount: number }>(
+  const rows = await database.rows(
+    creditsOfRow,
     `SELECT a.debit_item_id AS refundId, k.id, k.number, a.amount FROM allocation a
       JOIN item k ON k.id = a.credit_item_id AND k.kind <> 'reversal'
       WHERE a.debit_item_id IN (:ids) AND a.undoes_id IS NULL ORDER BY a.id`,

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import type { RefundRow } from '../../../contract/refunds'
@@ -12,22 +13,24 @@ import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 import { readRefund } from './refunds'
 
-interface Row {
-  itemId: number
-  customerId: number
-  madeBy: number
-  number: string
-  fileId: number | null
-  fileNumber: string | null
-  fileState: FileState | null
-  settled: number
+const rowCells = z.object({
+  itemId: cell.whole,
+  customerId: cell.whole,
+  madeBy: cell.whole,
+  number: cell.text,
+  fileId: cell.whole.nullable(),
+  fileNumber: cell.text.nullable(),
+  fileState: cell.word<FileState>().nullable(),
+  settled: cell.whole,
   /** Of the card terminal; empty while it was not asked. */
-  slip: string
-  cheque: string | null
-}
+  slip: cell.text,
+  cheque: cell.text.nullable(),
+})
+type Row = z.output<typeof rowCells>
 
 async function rowOf(db: Handle, itemId: number): Promise<Row> {
-  const [row] = await db.select<Row>(
+  const [row] = await db.rows(
+    rowCells,
     `SELECT f.item_id AS itemId, f.card_slip AS slip, i.customer_id AS customerId, i.person_id AS madeBy, i.number, f.file_id AS fileId,
       p.number AS fileNumber, p.state AS fileState,
       EXISTS (SELECT 1 FROM bank_match_target t WHERE t.kind = 'refund' AND t.ref_id = f.item_id

@@ -1,5 +1,8 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
+import { ITEM_KINDS } from '../../../core/ledger'
 import JSZip from 'jszip'
-import { KINDS, type ItemKind } from '../../../core/ledger'
+import { KINDS } from '../../../core/ledger'
 import { toMajor } from '../../../core/money'
 import { writeCsv } from '../../../formats/csv'
 
@@ -13,20 +16,22 @@ import { noticeLetter } from './letters'
 /** At most so many copies and notices are drawn for one archive. */
 const MOST_PAPERS = 300
 
-interface ItemRow {
-  id: number
-  number: string
-  kind: ItemKind
-  date: string
-  due: string
-  currency: string
-  amount: number
-  open: number
-  level: number
-}
+const itemRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  kind: z.enum(ITEM_KINDS),
+  date: cell.text,
+  due: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  open: cell.whole,
+  level: cell.whole,
+})
+type ItemRow = z.output<typeof itemRow>
 
 async function itemsOf(database: Handle, customerId: number): Promise<ItemRow[]> {
-  return database.select<ItemRow>(
+  return database.rows(
+    itemRow,
     `SELECT i.id, i.number, i.kind, i.document_date AS date, i.due_date AS due, i.currency, i.amount, o.open,
       COALESCE((SELECT MAX(ni.level) FROM notice_item ni JOIN live_notice n ON n.id = ni.notice_id
         WHERE ni.item_id = i.id), 0) AS level

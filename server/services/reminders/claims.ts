@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { sumOf } from '../../../core/interest'
@@ -18,10 +19,15 @@ import { reminderFacts } from './facts'
 import { interestRow } from './interestRow'
 import { referenceRates } from './rates'
 
+const claimedBeforeRow = z.object({
+  id: cell.whole,
+})
+
 /** Items whose compensation was claimed before, by documents that were not reversed. */
 async function claimedBefore(db: Handle, itemIds: readonly number[]): Promise<Set<number>> {
   if (!itemIds.length) return new Set()
-  const rows = await db.select<{ id: number }>(
+  const rows = await db.rows(
+    claimedBeforeRow,
     `SELECT k.for_item_id AS id FROM compensation k WHERE k.for_item_id IN (:itemIds) AND NOT EXISTS
       (SELECT 1 FROM item r WHERE r.reverses_item_id = k.document_item_id)`,
     { itemIds },

@@ -1,4 +1,5 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addDays, daysBetween, isIsoDate, type IsoDate } from '../../../core/calendar'
 import { byDay, dryRun, effectOfLevels, policyRefusals, type DryNotice } from '../../../core/reminders'
 import type { dryRunAsk, DryRunAnswer, WorkedAnswer } from '../../../contract/reminders'
@@ -44,6 +45,16 @@ const AT_ONCE = 300
 /** So many letters are shown one by one. */
 const SHOWN = 400
 
+const runDryRow = z.object({
+  on: cell.day,
+  currency: cell.text,
+  level: cell.whole,
+  notices: cell.sum,
+  overdue: cell.sum,
+  fee: cell.sum,
+  interest: cell.sum,
+})
+
 /**
  * What a policy would have sent on days of the past, to the customers that are under it today, beside what
  * was really sent. Nothing is kept of it.
@@ -61,15 +72,8 @@ export async function runDry(database: Handle, ask: Ask, progress: Progress): Pr
     const customers = await customerHistories(database, ids.slice(at, at + AT_ONCE), today)
     notices.push(...dryRun(customers, policy, rates, days))
   }
-  const sent = await database.select<{
-    on: IsoDate
-    currency: string
-    level: number
-    notices: unknown
-    overdue: unknown
-    fee: unknown
-    interest: unknown
-  }>(
+  const sent = await database.rows(
+    runDryRow,
     `SELECT n.on_date AS \`on\`, n.currency, n.level, COUNT(*) AS notices, SUM(n.total) AS overdue,
       SUM(n.fee) AS fee, SUM(n.interest) AS interest FROM live_notice n
       WHERE n.on_date BETWEEN :from AND :until AND n.policy = :code AND n.level > 0
@@ -97,8 +101,13 @@ export async function runDry(database: Handle, ask: Ask, progress: Progress): Pr
   }
 }
 
+const customersUnderRow = z.object({
+  id: cell.whole,
+})
+
 async function customersUnder(database: Handle, code: string, from: IsoDate): Promise<number[]> {
-  const rows = await database.select<{ id: number }>(
+  const rows = await database.rows(
+    customersUnderRow,
     `SELECT c.id FROM customer c LEFT JOIN customer_class k ON k.code = c.class
       WHERE c.merged_into IS NULL AND COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''), 'standard') = :code
       AND EXISTS (SELECT 1 FROM item i WHERE i.customer_id = c.id AND i.due_date >= DATE_SUB(:from, INTERVAL 1 YEAR))

@@ -77,12 +77,12 @@ const PAID_LATE = `SELECT i.customer_id AS customerId, ${ITEM}, 0 AS open, 0 AS 
   )}) AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`
 const IN_ORDER = 'ORDER BY customerId, dueDate, id'
 
-interface Reached {
-  itemId: number
-  level: number
-  noticeDate: IsoDate
-  deadline: IsoDate
-}
+const reachedRow = z.object({
+  itemId: cell.whole,
+  level: cell.whole,
+  noticeDate: cell.day,
+  deadline: cell.day,
+})
 /** Levels follow from the notices that count: one that was withdrawn is none. */
 const REACHED = `SELECT ni.item_id AS itemId, MAX(ni.level) AS level, MAX(n.on_date) AS noticeDate,
     MAX(n.deadline) AS deadline FROM live_notice n JOIN notice_item ni ON ni.notice_id = n.id
@@ -129,7 +129,7 @@ export async function reminderFacts(
     database.rows(customerRow, CUSTOMERS, values),
     database.rows(itemRow, `${OPEN} ${IN_ORDER}`, values),
     paidSince === null ? [] : database.rows(itemRow, `${PAID_LATE} ${IN_ORDER}`, values),
-    database.select<Reached>(REACHED, values),
+    database.rows(reachedRow, REACHED, values),
     database.find(
       'pause',
       { customer_id: values.ids, ended: 0, until_date: { [Op.gte]: values.asOf } },
@@ -215,14 +215,14 @@ interface OfItems {
 }
 
 async function movesOf(database: Handle, of: OfItems): Promise<Map<number, Move[]>> {
-  interface Row {
-    itemId: number
-    effective: IsoDate
-    amount: unknown
-  }
+  const rowCells = z.object({
+    itemId: cell.whole,
+    effective: cell.day,
+    amount: cell.sum,
+  })
   const [open, paid] = await Promise.all([
-    database.select<Row>(MOVES, { ...of }),
-    of.paidIds.length > 1 ? database.select<Row>(MOVES_OF_PAID, { ...of }) : [],
+    database.rows(rowCells, MOVES, { ...of }),
+    of.paidIds.length > 1 ? database.rows(rowCells, MOVES_OF_PAID, { ...of }) : [],
   ])
   const moves = new Map<number, Move[]>()
   for (const { itemId, effective, amount } of [...open, ...paid]) {
@@ -234,11 +234,15 @@ async function movesOf(database: Handle, of: OfItems): Promise<Map<number, Move[
   return moves
 }
 
+const chargedThroughRow = z.object({
+  itemId: cell.whole,
+  day: cell.day,
+})
+
 async function chargedThrough(database: Handle, of: OfItems): Promise<Map<number, IsoDate>> {
-  type Row = { itemId: number; day: IsoDate }
   const [open, paid] = await Promise.all([
-    database.select<Row>(CHARGED, { ...of }),
-    of.paidIds.length > 1 ? database.select<Row>(CHARGED_OF_PAID, { ...of }) : [],
+    database.rows(chargedThroughRow, CHARGED, { ...of }),
+    of.paidIds.length > 1 ? database.rows(chargedThroughRow, CHARGED_OF_PAID, { ...of }) : [],
   ])
   return new Map([...open, ...paid].map(r => [r.itemId, r.day]))
 }

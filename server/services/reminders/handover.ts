@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { handovers as operations, type HandoverRow } from '../../../contract/reminders/handover'
 import { postDocument } from '../../../core/documents'
@@ -13,21 +14,22 @@ import { findCustomer } from '../accounts/customers'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 
-interface Row {
-  id: number
-  customerId: number
-  number: string
-  name: string
-  agency: string
-  on: string
-  by: string
-  reason: string
-  amount: number
-  endedOn: string | null
-  endedWhy: string
-  open: unknown
-  received: unknown
-}
+const rowCells = z.object({
+  id: cell.whole,
+  customerId: cell.whole,
+  number: cell.text,
+  name: cell.text,
+  agency: cell.text,
+  on: cell.text,
+  by: cell.text,
+  reason: cell.text,
+  amount: cell.whole,
+  endedOn: cell.text.nullable(),
+  endedWhy: cell.text,
+  open: cell.sum,
+  received: cell.sum,
+})
+type Row = z.output<typeof rowCells>
 
 /** Money that came after an account was handed over: what the agency brought, or was paid to us. */
 const RECEIVED = `(SELECT COALESCE(SUM(i.base_amount), 0) FROM item i WHERE i.customer_id = h.customer_id
@@ -41,9 +43,20 @@ const ROWS = `SELECT h.id, h.customer_id AS customerId, c.number, c.name, h.agen
     ${RECEIVED} AS received
   FROM handover h JOIN customer c ON c.id = h.customer_id JOIN person p ON p.id = h.person_id`
 
+const shownRow = z.object({
+  id: cell.whole,
+  on: cell.text,
+  text: cell.text,
+  currency: cell.text,
+  amount: cell.whole,
+  charged: cell.text.nullable(),
+  handoverId: cell.whole,
+})
+
 async function shown(database: Handle, rows: readonly Row[]): Promise<HandoverRow[]> {
   if (!rows.length) return []
-  const costs = await database.select<HandoverRow['costs'][number] & { handoverId: number }>(
+  const costs = await database.rows(
+    shownRow,
     `SELECT k.handover_id AS handoverId, k.id, k.on_date AS \`on\`, k.text, k.currency, k.amount,
       i.number AS charged FROM handover_cost k LEFT JOIN item i ON i.id = k.item_id
       WHERE k.handover_id IN (:ids) ORDER BY k.id`,
@@ -65,24 +78,27 @@ async function shown(database: Handle, rows: readonly Row[]): Promise<HandoverRo
 }
 
 export async function readHandover(database: Handle, id: number): Promise<HandoverRow> {
-  const rows = await database.select<Row>(`${ROWS} WHERE h.id = :id`, { id })
+  const rows = await database.rows(rowCells, `${ROWS} WHERE h.id = :id`, { id })
   if (!rows.length) throw notFound(`handover ${id}`)
   return (await shown(database, rows))[0]!
 }
+
+const listHandoversRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  level: cell.whole,
+  noticeNumber: cell.text,
+  deadline: cell.text,
+  open: cell.sum,
+})
 
 /** Those that run first; and the accounts whose last notice says so, once its deadline is over. */
 export async function listHandovers(database: Handle) {
   const { base, today } = await readSettings(database)
   const [rows, proposed] = await Promise.all([
-    database.select<Row>(`${ROWS} ORDER BY h.ended_on IS NOT NULL, h.id DESC LIMIT 500`),
-    database.select<{
-      number: string
-      name: string
-      level: number
-      noticeNumber: string
-      deadline: string
-      open: unknown
-    }>(
+    database.rows(rowCells, `${ROWS} ORDER BY h.ended_on IS NOT NULL, h.id DESC LIMIT 500`),
+    database.rows(
+      listHandoversRow,
       `SELECT c.number, c.name, MAX(n.level) AS level, MAX(n.number) AS noticeNumber, MAX(n.deadline) AS deadline,
         (SELECT SUM(x.base_open) FROM open_item x WHERE x.customer_id = c.id AND x.open > 0
           AND x.due_date < :today) AS open
@@ -106,6 +122,18 @@ export async function listHandovers(database: Handle) {
   }
 }
 
+const handOverRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  currency: cell.text,
+  open: cell.whole,
+  base: cell.whole,
+})
+
+const handOverEntryRow = z.object({
+  id: cell.whole.nullable(),
+})
+
 /** Hands an account over: what is open is kept as it was, and reminders leave it out from now on. */
 export async function handOver(
   database: Handle,
@@ -126,13 +154,8 @@ export async function handOver(
         'Handed over',
         `this account is with ${there.agency} already: end that first`,
       )
-    const items = await tx.select<{
-      id: number
-      number: string
-      currency: string
-      open: number
-      base: number
-    }>(
+    const items = await tx.rows(
+      handOverRow,
       `SELECT i.id, i.number, o.currency, o.open, o.base_open AS base FROM open_item o
         JOIN item i ON i.id = o.item_id WHERE o.customer_id = :customerId ORDER BY o.due_date, i.id`,
       { customerId },
@@ -143,7 +166,7 @@ export async function handOver(
         'Nothing open',
         'nothing is open on this account: there is nothing to hand over',
       )
-    const [last] = await tx.select<{ id: number | null }>('SELECT MAX(id) AS id FROM entry')
+    const [last] = await tx.rows(handOverEntryRow, 'SELECT MAX(id) AS id FROM entry')
     const [row] = await tx.insert('handover', [
       {
         customer_id: customerId,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
 import type { IsoDate } from '../../../core/calendar'
 import { KINDS, kindList, type Move } from '../../../core/ledger'
@@ -5,9 +7,16 @@ import type { HistoryCustomer, HistoryItem, ObservedItem } from '../../../core/r
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 
+const movesOfRow = z.object({
+  id: cell.whole,
+  effective: cell.day,
+  amount: cell.sum,
+})
+
 /** What was taken off items, by day. */
 async function movesOf(database: Handle, customerIds: readonly number[]): Promise<Map<number, Move[]>> {
-  const rows = await database.select<{ id: number; effective: IsoDate; amount: unknown }>(
+  const rows = await database.rows(
+    movesOfRow,
     `SELECT id, effective, SUM(amount) AS amount FROM (
       SELECT a.debit_item_id AS id, a.effective, a.amount FROM allocation a JOIN item i ON i.id = a.debit_item_id
         WHERE i.customer_id IN (:customerIds)
@@ -23,6 +32,21 @@ async function movesOf(database: Handle, customerIds: readonly number[]): Promis
 
 type Stop = HistoryItem['stopped'][number]
 
+const stopsOfRow = z.object({
+  from: cell.day,
+  until: cell.day,
+  rule: z.enum(['disputed', 'promised', 'paused']),
+  customerId: cell.whole,
+  itemId: cell.whole.nullable(),
+})
+
+const stopsOfDisputeRow = z.object({
+  from: cell.day,
+  until: cell.day,
+  rule: z.enum(['disputed', 'promised', 'paused']),
+  itemId: cell.whole,
+})
+
 /** When items were paused, disputed or promised, as far as it is known now. */
 async function stopsOf(
   database: Handle,
@@ -31,18 +55,21 @@ async function stopsOf(
 ): Promise<{ ofItem: Map<number, Stop[]>; ofAccount: Map<number, Stop[]> }> {
   const values = { customerIds, today }
   const [pauses, disputes, promises] = await Promise.all([
-    database.select<Stop & { customerId: number; itemId: number | null }>(
+    database.rows(
+      stopsOfRow,
       `SELECT customer_id AS customerId, item_id AS itemId, DATE(at) AS \`from\`, until_date AS until,
         'paused' AS rule FROM pause WHERE customer_id IN (:customerIds)`,
       values,
     ),
-    database.select<Stop & { itemId: number }>(
+    database.rows(
+      stopsOfDisputeRow,
       `SELECT t.item_id AS itemId, d.opened_on AS \`from\`, COALESCE(d.resolved_on, :today) AS until,
         'disputed' AS rule FROM dispute d JOIN dispute_item t ON t.dispute_id = d.id
         JOIN item i ON i.id = t.item_id WHERE d.customer_id IN (:customerIds) AND t.amount >= i.amount`,
       values,
     ),
-    database.select<Stop & { itemId: number }>(
+    database.rows(
+      stopsOfDisputeRow,
       `SELECT t.item_id AS itemId, m.made_on AS \`from\`, LEAST(COALESCE(m.withdrawn_on, '9999-12-31'),
         (SELECT MAX(p.date) FROM promise_part p WHERE p.promise_id = m.id)) AS until, 'promised' AS rule
         FROM promise m JOIN promise_item t ON t.promise_id = m.id WHERE m.customer_id IN (:customerIds)`,
@@ -115,13 +142,37 @@ export async function customerHistories(
 /** At most so many items are looked at; of a larger ledger every so many-th customer. */
 const MOST_ITEMS = 200_000
 
+const observedItemsRow = z.object({
+  n: cell.whole,
+})
+
+const observedItemsItemRow = z.object({
+  id: cell.whole,
+  dueDate: cell.day,
+  amount: cell.sum,
+})
+
+const observedItemsAllocationRow = z.object({
+  id: cell.whole,
+  effective: cell.day,
+  amount: cell.sum,
+})
+
+const observedItemsNoticeItemRow = z.object({
+  id: cell.whole,
+  level: cell.whole,
+  policy: cell.text,
+  on: cell.day,
+})
+
 /** Claims that were due since a day, with what came and how they were reminded. Base currency. */
 export async function observedItems(
   database: Handle,
   since: IsoDate,
 ): Promise<{ items: ObservedItem[]; every: number }> {
   const causes = kindList(k => k.remindable === 'cause')
-  const [count] = await database.select<{ n: number }>(
+  const [count] = await database.rows(
+    observedItemsRow,
     `SELECT COUNT(*) AS n FROM item WHERE due_date >= :since AND kind IN (${causes})`,
     { since },
   )
@@ -130,16 +181,19 @@ export async function observedItems(
   const of = `i.due_date >= :since AND i.kind IN (${causes}) AND i.customer_id % :every = 0
     AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = i.id)`
   const [rows, moves, reminded] = await Promise.all([
-    database.select<{ id: number; dueDate: IsoDate; amount: unknown }>(
+    database.rows(
+      observedItemsItemRow,
       `SELECT i.id, i.due_date AS dueDate, i.base_amount AS amount FROM item i WHERE ${of} ORDER BY i.id`,
       values,
     ),
-    database.select<{ id: number; effective: IsoDate; amount: unknown }>(
+    database.rows(
+      observedItemsAllocationRow,
       `SELECT a.debit_item_id AS id, a.effective, SUM(a.debit_base) AS amount FROM allocation a
         JOIN item i ON i.id = a.debit_item_id WHERE ${of} GROUP BY a.debit_item_id, a.effective`,
       values,
     ),
-    database.select<{ id: number; level: number; policy: string; on: IsoDate }>(
+    database.rows(
+      observedItemsNoticeItemRow,
       `SELECT ni.item_id AS id, ni.level, n.policy, n.on_date AS \`on\` FROM notice_item ni
         JOIN live_notice n ON n.id = ni.notice_id JOIN item i ON i.id = ni.item_id WHERE ${of}`,
       values,

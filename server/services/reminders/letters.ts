@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { age } from '../../../core/aging'
 import type { IsoDate } from '../../../core/calendar'
 import { claimedBy, propose, type Notice } from '../../../core/reminders'
@@ -166,12 +168,18 @@ export async function previewPolicy(
   ])
 }
 
+const noticeLetterRow = z.object({
+  number: cell.text,
+  letter: cell.text,
+})
+
 export async function noticeLetter(
   database: Handle,
   id: number,
   salesId?: number,
 ): Promise<{ number: string; pdf: Buffer }> {
-  const [row] = await database.select<{ number: string; letter: string }>(
+  const [row] = await database.rows(
+    noticeLetterRow,
     `SELECT n.number, n.letter FROM notice n JOIN customer c ON c.id = n.customer_id
       WHERE n.id = :id ${salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: salesId ?? 0 },
@@ -180,10 +188,15 @@ export async function noticeLetter(
   return { number: row.number, pdf: await remindersPdf([JSON.parse(row.letter) as ReminderLetter]) }
 }
 
+const runPrintFileRow = z.object({
+  letter: cell.text,
+})
+
 /** The letters of a run that go by post, in one file for the printer. */
 export async function runPrintFile(database: Handle, id: number): Promise<Buffer> {
   await runRow(database, id)
-  const rows = await database.select<{ letter: string }>(
+  const rows = await database.rows(
+    runPrintFileRow,
     `SELECT n.letter FROM notice n JOIN outbox o ON o.notice_id = n.id
       WHERE n.run_id = :id AND o.state = 'print' AND n.withdrawn_on IS NULL ORDER BY n.id`,
     { id },

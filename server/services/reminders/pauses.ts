@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Handle } from '../../db/handle'
 import { audit } from '../../db/settings'
 import { takeLocks } from '../../ledger/locks'
@@ -36,9 +38,15 @@ export async function addPause(
   })
 }
 
+const endPauseRow = z.object({
+  customer: cell.text,
+  ended: cell.whole,
+})
+
 export async function endPause(database: Handle, actor: Actor, id: number): Promise<void> {
   await database.transaction(async tx => {
-    const [row] = await tx.select<{ customer: string; ended: number }>(
+    const [row] = await tx.rows(
+      endPauseRow,
       `SELECT c.number AS customer, p.ended FROM pause p JOIN customer c ON c.id = p.customer_id
         WHERE p.id = :id FOR UPDATE`,
       { id },

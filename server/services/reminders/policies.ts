@@ -1,5 +1,6 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { plus } from '../../db/where'
-import type { z } from 'zod'
 import type { IsoDate } from '../../../core/calendar'
 import { policyRefusals, type Policy } from '../../../core/reminders'
 import { policyTerms, type PolicyForm, type reminders as operations } from '../../../contract/reminders'
@@ -8,13 +9,14 @@ import { audit, readSettings } from '../../db/settings'
 import { fillText, type LetterValues } from '../../letters/text'
 import { notFound, ProblemError } from '../common/problems'
 
-interface VersionRow {
-  code: string
-  name: string
-  version: number
-  validFrom: string
-  form: string
-}
+const versionRow = z.object({
+  code: cell.text,
+  name: cell.text,
+  version: cell.whole,
+  validFrom: cell.text,
+  form: cell.text,
+})
+type VersionRow = z.output<typeof versionRow>
 
 const parsed = ({ form, ...row }: VersionRow): PolicyForm => ({
   ...row,
@@ -28,15 +30,22 @@ const ON_DAY = `SELECT p.code, p.name, p.version, v.valid_from AS validFrom, v.f
 
 /** Policies as they hold on a day, by code. */
 export async function policiesOn(database: Handle, day: IsoDate): Promise<Map<string, PolicyForm>> {
-  const rows = await database.select<VersionRow>(`${ON_DAY} ORDER BY p.code`, { day })
+  const rows = await database.rows(versionRow, `${ON_DAY} ORDER BY p.code`, { day })
   return new Map(rows.map(r => [r.code, parsed(r)]))
 }
+
+const listPoliciesRow = z.object({
+  code: cell.text,
+  validFrom: cell.text,
+  by: cell.text,
+})
 
 export async function listPolicies(database: Handle) {
   const { today } = await readSettings(database)
   const [held, coming] = await Promise.all([
     policiesOn(database, today),
-    database.select<{ code: string; validFrom: string; by: string }>(
+    database.rows(
+      listPoliciesRow,
       `SELECT v.code, v.valid_from AS validFrom, p.name AS \`by\` FROM reminder_policy_version v
         JOIN person p ON p.id = v.person_id WHERE v.valid_from > :today ORDER BY v.valid_from, v.id`,
       { today },
@@ -47,7 +56,7 @@ export async function listPolicies(database: Handle) {
 
 /** A policy as it holds on a day. */
 export async function policyOn(database: Handle, code: string, day: IsoDate): Promise<PolicyForm> {
-  const [row] = await database.select<VersionRow>(`${ON_DAY} WHERE p.code = :code`, { code, day })
+  const [row] = await database.rows(versionRow, `${ON_DAY} WHERE p.code = :code`, { code, day })
   if (!row) throw notFound(`reminder policy ${code}`, 'choose one of Setup, Reminders')
   return parsed(row)
 }

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { IsoDate } from '../../../core/calendar'
 import type { ReferenceRate } from '../../../core/interest'
 import {
@@ -42,10 +44,11 @@ export async function basisOf(database: Handle, ask: RunAsk, edits: Edits): Prom
 }
 
 /** A customer of a run with the policy it is reminded by. */
-export interface Chosen {
-  id: number
-  policy: string
-}
+const chosenRow = z.object({
+  id: cell.whole,
+  policy: cell.text,
+})
+export type Chosen = z.output<typeof chosenRow>
 
 const POLICY = `COALESCE(NULLIF(c.policy, ''), NULLIF(k.policy, ''), 'standard')`
 
@@ -81,7 +84,8 @@ export async function chosenFor(database: Handle, ask: RunAsk, only?: readonly n
   const paid = `SELECT i.customer_id FROM allocation a JOIN item i ON i.id = a.debit_item_id
     WHERE a.effective >= :since AND a.effective <= :asOf AND a.effective > i.due_date`
   where.push(`c.id IN (${kind === 'interest' ? `${overdue} UNION ${paid}` : overdue})`)
-  return database.select<Chosen>(
+  return database.rows(
+    chosenRow,
     `SELECT c.id, ${POLICY} AS policy FROM customer c LEFT JOIN customer_class k ON k.code = c.class
       WHERE ${where.join(' AND ')} ORDER BY c.number`,
     values,

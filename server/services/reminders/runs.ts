@@ -113,6 +113,10 @@ export async function runRow(database: Handle, id: number): Promise<RunRow> {
   return { ...row, scope: JSON.parse(row.scope) as RunScope, edits: JSON.parse(row.edits) as Edits }
 }
 
+const proposedNoticesRow = z.object({
+  notice: cell.text,
+})
+
 /** The notices of a run that are to go to some customers, as they were proposed and changed by people. */
 export async function proposedNotices(
   database: Handle,
@@ -120,7 +124,8 @@ export async function proposedNotices(
   customerIds: readonly number[],
 ): Promise<Notice[]> {
   if (!customerIds.length) return []
-  const rows = await database.select<{ notice: string }>(
+  const rows = await database.rows(
+    proposedNoticesRow,
     `SELECT n.notice FROM run_notice n JOIN customer c ON c.id = n.customer_id
       WHERE n.run_id = :id AND n.included = 1 AND n.customer_id IN (:customerIds)
       ORDER BY c.number, n.key_text`,
@@ -141,6 +146,10 @@ const sumRow = z.object({
   warnings: cell.sum,
 })
 
+const readRunRow = z.object({
+  n: cell.sum,
+})
+
 export async function readRun(database: Handle, id: number): Promise<Run> {
   const settings = await readSettings(database)
   const { edits: _, ...row } = await runRow(database, id)
@@ -158,7 +167,8 @@ export async function readRun(database: Handle, id: number): Promise<Run> {
         GROUP BY currency`,
       { id },
     ),
-    database.select<{ n: unknown }>(
+    database.rows(
+      readRunRow,
       'SELECT COUNT(*) AS n FROM notice WHERE run_id = :id AND withdrawn_on IS NOT NULL',
       { id },
     ),

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op, plus } from '../../db/where'
 import { isScheduled, type Edits } from '../../../core/reminders'
 import type { Handle } from '../../db/handle'
@@ -9,11 +11,17 @@ import { confirmRun } from './confirm'
 import { readRun } from './runs'
 import { workOut } from './workOut'
 
+const claimRow = z.object({
+  id: cell.whole,
+  stuck: cell.whole,
+})
+
 /** A run of a day is made once, by whichever process comes first: the settings are held while it looks. */
 async function claim(database: Handle, actor: Actor, policy: string, day: string): Promise<number | null> {
   return database.transaction(async tx => {
     await takeLocks(tx, { settings: 'change' })
-    const [there] = await tx.select<{ id: number; stuck: number }>(
+    const [there] = await tx.rows(
+      claimRow,
       `SELECT id, state = 'preparing' AND at < UTC_TIMESTAMP(3) - INTERVAL 10 MINUTE AS stuck
         FROM reminder_run WHERE prepared = 'schedule' AND as_of = :day ORDER BY id LIMIT 1`,
       { day },

@@ -1,3 +1,4 @@
+import { cell } from '../../db/rows'
 import { z } from 'zod'
 import { id } from '../../../contract/common'
 import type { reminders as operations, Run } from '../../../contract/reminders'
@@ -40,13 +41,28 @@ const LATER_INTEREST = `SELECT n.id, MIN(d.number) AS later FROM live_notice n
   WHERE n.run_id = :runId AND NOT EXISTS (SELECT 1 FROM item r WHERE r.reverses_item_id = d.id)
   GROUP BY n.id`
 
+const sentNoticesRow = z.object({
+  number: cell.text,
+  id: cell.whole,
+  customerId: cell.whole,
+  key: cell.text,
+  letterState: cell.text.nullable(),
+  feeItemId: cell.whole.nullable(),
+  interestItemId: cell.whole.nullable(),
+  customerNumber: cell.text,
+  customerName: cell.text,
+})
+
+const sentNoticesRow2 = z.object({
+  id: cell.whole,
+  later: cell.text,
+})
+
 async function sentNotices(db: Handle, runId: number): Promise<NoticeRow[]> {
-  const rows = await db.select<
-    Omit<NoticeRow, 'customer' | 'followedBy'> & { customerNumber: string; customerName: string }
-  >(NOTICES, { runId })
+  const rows = await db.rows(sentNoticesRow, NOTICES, { runId })
   const followed = new Map<number, string>()
   for (const sql of [LATER_INTEREST, LATER])
-    for (const { id: noticeId, later } of await db.select<{ id: number; later: string }>(sql, { runId }))
+    for (const { id: noticeId, later } of await db.rows(sentNoticesRow2, sql, { runId }))
       followed.set(noticeId, later)
   return rows.map(({ customerNumber, customerName, ...row }) => ({
     ...row,
@@ -55,15 +71,24 @@ async function sentNotices(db: Handle, runId: number): Promise<NoticeRow[]> {
   }))
 }
 
+const customersOfRow = z.object({
+  id: cell.whole,
+})
+
 /** The customers of the chosen notices of a run, for the locks. */
 async function customersOf(db: Handle, runId: number, keys: readonly string[] | null): Promise<number[]> {
-  const rows = await db.select<{ id: number }>(
+  const rows = await db.rows(
+    customersOfRow,
     `SELECT DISTINCT customer_id AS id FROM live_notice WHERE run_id = :runId
       ${keys ? 'AND key_text IN (:keys)' : ''}`,
     { runId, keys: keys ?? [''] },
   )
   return rows.map(r => r.id)
 }
+
+const withdrawCommandRow = z.object({
+  n: cell.whole,
+})
 
 /** Takes back notices of a run: fees and interest reversed, levels as before, waiting letters stopped. */
 export const withdrawCommand = command({
@@ -105,7 +130,8 @@ export const withdrawCommand = command({
       { notice_id: ids, state: ['queued', 'waiting', 'failed'] },
     )
     if (input.tell) for (const { notice } of facts.notices) await tellCustomer(db, actor, state, notice)
-    const [left] = await db.select<{ n: number }>(
+    const [left] = await db.rows(
+      withdrawCommandRow,
       'SELECT COUNT(*) AS n FROM live_notice WHERE run_id = :id',
       { id: input.id },
     )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import {
   behaviourOn,
   Calibration,
@@ -119,6 +121,12 @@ function scoreRow(customerId: number, modelId: number, stand: Stand, model: Mode
  * Learns the model of the house from its ledger and tells by it how each account stands, as of today. In
  * slices: whatever the size of the ledger, only some accounts are held at once.
  */
+const promisesKeptRow = z.object({
+  id: cell.whole,
+  day: cell.whole,
+  kept: cell.whole,
+})
+
 /** Of some customers the dates that were promised and are over, and whether the money came in time. */
 export async function promisesKept(
   database: Handle,
@@ -126,7 +134,8 @@ export async function promisesKept(
 ): Promise<Map<number, AccountHistory['promises']>> {
   const byCustomer = new Map<number, AccountHistory['promises']>()
   if (!ids.length) return byCustomer
-  const rows = await database.select<{ id: number; day: number; kept: number }>(
+  const rows = await database.rows(
+    promisesKeptRow,
     `SELECT m.customer_id AS id, DATEDIFF(p.until, '1970-01-01') AS day, p.state = 'kept' AS kept FROM promise m
       JOIN promise_part p ON p.promise_id = m.id WHERE m.customer_id IN (:ids) AND m.withdrawn_on IS NULL
       AND p.state <> 'due'`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addDays, type IsoDate } from '../../../core/calendar'
 import type { Handle } from '../../db/handle'
 import { readSettings, writeSetting } from '../../db/settings'
@@ -13,6 +15,11 @@ import { factorsOf } from '../factoring/facilities'
 import type { Actor } from '../people/scope'
 import { takeRates } from '../rates/rates'
 
+const advanceClockRow = z.object({
+  name: cell.text,
+  date: cell.text,
+})
+
 /** Advances the Clock of the demo by a day; the simulated bank and the feed of rates answer. */
 export async function advanceClock(
   database: Handle,
@@ -23,7 +30,8 @@ export async function advanceClock(
     if (!settings.clock)
       throw new ProblemError(409, 'No Clock', "only the demo has a Clock: here the date is the calendar's")
     const next = addDays(settings.clock, 1)
-    const [open] = await tx.select<{ name: string; date: string }>(
+    const [open] = await tx.rows(
+      advanceClockRow,
       `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
         AND b.date < :next ORDER BY b.id LIMIT 1`,
       { next },
@@ -51,17 +59,36 @@ export async function advanceClock(
   return passed
 }
 
+const sentOnRow = z.object({
+  contact: cell.text,
+  language: cell.text,
+  customer: cell.text,
+  subject: cell.text,
+  to: cell.text,
+  messageId: cell.text,
+  customerId: cell.whole,
+})
+
+const sentOnOpenItemRow = z.object({
+  number: cell.text,
+  open: cell.whole,
+  currency: cell.text,
+  customerId: cell.whole,
+})
+
 /** Letters that customers got on a day, with what they were asked for. */
 async function sentOn(database: Handle, day: IsoDate): Promise<Answerable[]> {
   const { sender } = await readSettings(database)
-  const letters = await database.select<Omit<Answerable, 'items' | 'from'> & { customerId: number }>(
+  const letters = await database.rows(
+    sentOnRow,
     `SELECT o.message_id AS messageId, o.subject, o.recipient AS \`to\`, c.contact, c.name AS customer, c.language,
       c.id AS customerId FROM outbox o JOIN customer c ON c.id = o.customer_id
       WHERE o.state = 'sent' AND DATE(o.sent_at) = :day ORDER BY o.id`,
     { day },
   )
   if (!letters.length) return []
-  const items = await database.select<Answerable['items'][number] & { customerId: number }>(
+  const items = await database.rows(
+    sentOnOpenItemRow,
     `SELECT o.customer_id AS customerId, i.number, o.open, o.currency FROM open_item o JOIN item i ON i.id = o.item_id
       WHERE o.customer_id IN (:ids) AND o.open > 0 AND i.register = 'document' ORDER BY o.due_date, i.id`,
     { ids: letters.map(l => l.customerId) },
@@ -100,14 +127,31 @@ async function takeInvoices(database: Handle, today: IsoDate): Promise<void> {
   if (by) await importDocuments(database, by, csv, { dryRun: false, skipExisting: true }, async () => {})
 }
 
+const depositsSinceRow = z.object({
+  number: cell.text,
+  currency: cell.text,
+  date: cell.text,
+  total: cell.whole,
+  id: cell.whole,
+})
+
+const depositsSinceSlipMeansRow = z.object({
+  reference: cell.text,
+  amount: cell.whole,
+  receipt: cell.text,
+  slipId: cell.whole,
+})
+
 /** Slips that were handed over at the bank's counter in the last month. */
 async function depositsSince(database: Handle, day: IsoDate): Promise<Deposit[]> {
-  const slips = await database.select<Omit<Deposit, 'cheques'> & { id: number }>(
+  const slips = await database.rows(
+    depositsSinceRow,
     `SELECT s.id, s.number, s.currency, s.total - s.cash_kept AS total, s.date FROM slip s
       WHERE s.void_entry_id IS NULL AND s.date >= DATE_SUB(:day, INTERVAL 30 DAY) ORDER BY s.id`,
     { day },
   )
-  const cheques = await database.select<Deposit['cheques'][number] & { slipId: number }>(
+  const cheques = await database.rows(
+    depositsSinceSlipMeansRow,
     `SELECT sm.slip_id AS slipId, m.reference, m.amount, i.number AS receipt FROM slip_means sm
       JOIN receipt_means m ON m.id = sm.means_id JOIN item i ON i.id = m.item_id
       WHERE m.means = 'cheque' AND sm.slip_id IN (:ids)

@@ -1,16 +1,24 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { setup } from '../../../contract/setup'
 import type { Handle } from '../../db/handle'
 import { readSettings } from '../../db/settings'
 
 type Answer = z.output<NonNullable<typeof setup.firstSteps.response>>
 
+const firstStepsRow = z.object({
+  customers: cell.whole,
+  statements: cell.whole,
+  people: cell.whole,
+  documents: cell.whole,
+  banks: cell.whole,
+})
+
 /** What a new house tells before it can work, in the order in which one thing stands on the other. */
 export async function firstSteps(database: Handle): Promise<Answer> {
   const { house, demo } = await readSettings(database)
-  const [there] = await database.select<
-    Record<'people' | 'customers' | 'documents' | 'banks' | 'statements', number>
-  >(
+  const [there] = await database.rows(
+    firstStepsRow,
     `SELECT (SELECT COUNT(*) FROM person WHERE active = 1) AS people,
       EXISTS (SELECT 1 FROM customer) AS customers,
       EXISTS (SELECT 1 FROM item WHERE register = 'document') AS documents,

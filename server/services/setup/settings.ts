@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { electronicFormatIBAN, isValidIBAN } from 'ibantools'
 import { bucketsOf } from '../../../core/aging'
 import { can } from '../../../core/people'
@@ -21,6 +23,12 @@ import { forgetAccessRules } from '../people/access'
 import { isRange } from '../people/network'
 import type { Actor } from '../people/scope'
 
+const readSettingsAnswerRow = z.object({
+  name: cell.text,
+  prefix: cell.text,
+  next: cell.whole,
+})
+
 export async function readSettingsAnswer(database: Handle, actor: Actor): Promise<SettingsAnswer> {
   const settings = await readSettings(database)
   const [chart, series, classes, currencies, countries] = await Promise.all([
@@ -29,7 +37,8 @@ export async function readSettingsAnswer(database: Handle, actor: Actor): Promis
       {},
       { columns: ['number', 'name', 'type', 'purpose'], order: ['number'] },
     ),
-    database.select<SettingsAnswer['series'][number]>(
+    database.rows(
+      readSettingsAnswerRow,
       "SELECT name, prefix, next FROM series WHERE name NOT LIKE '%-id' ORDER BY name",
     ),
     database.find(
@@ -217,6 +226,11 @@ function checkBounds(bounds: number[], path: string): void {
   }
 }
 
+const checkClosingRow = z.object({
+  name: cell.text,
+  date: cell.text,
+})
+
 async function checkClosing(tx: Handle, until: string, today: string): Promise<void> {
   if (until >= today)
     throw new ProblemError(
@@ -225,7 +239,8 @@ async function checkClosing(tx: Handle, until: string, today: string): Promise<v
       `the books are closed up to a day before today, ${today}`,
       [{ path: 'closedUntil', message: 'a day before today' }],
     )
-  const [batch] = await tx.select<{ name: string; date: string }>(
+  const [batch] = await tx.rows(
+    checkClosingRow,
     `SELECT p.name, b.date FROM batch b JOIN person p ON p.id = b.person_id WHERE b.state = 'open'
       AND b.date <= :until ORDER BY b.date LIMIT 1`,
     { until },

@@ -1,14 +1,24 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { Op } from '../../db/where'
-import type { Deputy } from '../../../contract/signOff'
 import type { Handle } from '../../db/handle'
 import { audit, readSettings } from '../../db/settings'
 import { notFound, ProblemError } from '../common/problems'
 import type { Actor } from '../people/scope'
 
+const listDeputiesRow = z.object({
+  id: cell.whole,
+  absent: cell.text,
+  deputy: cell.text,
+  from: cell.text,
+  until: cell.text,
+})
+
 export async function listDeputies(database: Handle) {
   const { today } = await readSettings(database)
   const [items, people] = await Promise.all([
-    database.select<Deputy>(
+    database.rows(
+      listDeputiesRow,
       `SELECT d.id, a.name AS absent, p.name AS deputy, d.from_date AS \`from\`, d.until_date AS until
         FROM deputy d JOIN person a ON a.id = d.absent_id JOIN person p ON p.id = d.deputy_id
         WHERE d.until_date >= :today ORDER BY d.from_date, d.id`,

@@ -1,5 +1,7 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { Role } from '../../../core/people'
-import { SIGN_OFF_KINDS, standsInFor, type Deputy as DeputyDays, type Signed } from '../../../core/signOff'
+import { SIGN_OFF_KINDS, standsInFor, type Signed } from '../../../core/signOff'
 import type { WaitingDetail, WaitingRow } from '../../../contract/signOff'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
@@ -13,27 +15,28 @@ import { findActor } from '../people/people'
 import type { Actor } from '../people/scope'
 
 type Decided = 'signed' | 'declined' | 'withdrawn'
-interface Row {
-  id: number
-  name: string
-  ask: string
-  kind: string
-  state: WaitingRow['state']
-  about: string
-  customerNumber: string | null
-  customerName: string | null
-  amount: unknown
-  currency: string
-  told: string
-  personId: number
-  by: string
-  at: string
-  date: string
-  decidedBy: string | null
-  decidedAt: string | null
-  reason: string
-  comments: unknown
-}
+const rowCells = z.object({
+  id: cell.whole,
+  name: cell.text,
+  ask: cell.text,
+  kind: cell.text,
+  state: z.enum(['waiting', 'signed', 'declined', 'returned', 'withdrawn']),
+  about: cell.text,
+  customerNumber: cell.text.nullable(),
+  customerName: cell.text.nullable(),
+  amount: cell.sum,
+  currency: cell.text,
+  told: cell.text,
+  personId: cell.whole,
+  by: cell.text,
+  at: cell.text,
+  date: cell.text,
+  decidedBy: cell.text.nullable(),
+  decidedAt: cell.text.nullable(),
+  reason: cell.text,
+  comments: cell.sum,
+})
+type Row = z.output<typeof rowCells>
 
 const WAITING = `SELECT w.id, w.name, w.ask, w.kind, w.state, w.about, c.number AS customerNumber,
     c.name AS customerName, w.amount, w.currency, w.told, w.person_id AS personId, p.name AS \`by\`, w.at, w.on_date AS date,
@@ -45,10 +48,19 @@ const WAITING = `SELECT w.id, w.name, w.ask, w.kind, w.state, w.about, c.number 
 /** So many are listed; what waits longest comes first, what was decided last too. */
 const SHOWN = 200
 
+const signerOfRow = z.object({
+  absentId: cell.whole,
+  deputyId: cell.whole,
+  from: cell.text,
+  until: cell.text,
+  role: cell.word<Role>(),
+})
+
 /** Somebody with those they stand in for today. */
 export async function signerOf(database: Handle, actor: Actor): Promise<Signer> {
   const { today } = await readSettings(database)
-  const rows = await database.select<DeputyDays & { role: Role }>(
+  const rows = await database.rows(
+    signerOfRow,
     `SELECT d.absent_id AS absentId, d.deputy_id AS deputyId, d.from_date AS \`from\`, d.until_date AS until, p.role
       FROM deputy d JOIN person p ON p.id = d.absent_id AND p.active = 1 WHERE d.deputy_id = :id`,
     { id: actor.id },
@@ -85,6 +97,10 @@ function shown(row: Row, signer: Signer): WaitingRow {
   }
 }
 
+const listSignOffRow = z.object({
+  n: cell.sum,
+})
+
 export async function listSignOff(
   database: Handle,
   actor: Actor,
@@ -97,14 +113,14 @@ export async function listSignOff(
     decided: `w.state IN ('signed', 'declined', 'withdrawn') ORDER BY w.decided_at DESC, w.id DESC`,
   }[q.state]
   const [rows, [count]] = await Promise.all([
-    database.select<Row>(`${WAITING} WHERE ${where} LIMIT ${SHOWN}`, { me: actor.id }),
-    database.select(`SELECT COUNT(*) AS n FROM waiting_command WHERE state = 'waiting'`),
+    database.rows(rowCells, `${WAITING} WHERE ${where} LIMIT ${SHOWN}`, { me: actor.id }),
+    database.rows(listSignOffRow, `SELECT COUNT(*) AS n FROM waiting_command WHERE state = 'waiting'`),
   ])
   return { items: rows.map(row => shown(row, signer)), waiting: int(count!.n) }
 }
 
 async function rowOf(database: Handle, id: number): Promise<Row> {
-  const [row] = await database.select<Row>(`${WAITING} WHERE w.id = :id`, { id })
+  const [row] = await database.rows(rowCells, `${WAITING} WHERE w.id = :id`, { id })
   if (!row) throw notFound(`request ${id}`, 'reload the list')
   return row
 }
@@ -131,9 +147,16 @@ async function nowOf(
   return { now, refusals: [], proof }
 }
 
+const readSignOffRow = z.object({
+  by: cell.text,
+  at: cell.text,
+  text: cell.text,
+})
+
 export async function readSignOff(database: Handle, actor: Actor, id: number): Promise<WaitingDetail> {
   const row = await rowOf(database, id)
-  const said = await database.select<WaitingDetail['said'][number]>(
+  const said = await database.rows(
+    readSignOffRow,
     `SELECT p.name AS \`by\`, s.at, s.text FROM sign_off_comment s JOIN person p ON p.id = s.person_id
       WHERE s.waiting_id = :id ORDER BY s.id`,
     { id },

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { int } from '../../db/connection'
 import type { Handle } from '../../db/handle'
 import type { Settings } from '../../db/settings'
@@ -51,9 +53,14 @@ export async function answers({ database, actor, scope }: Ask): Lines<Waits> {
   )
 }
 
+const callsRow = z.object({
+  n: cell.sum,
+})
+
 /** Accounts that somebody said they would ring again by today. */
 export async function calls({ database, settings, actor }: Ask): Lines<Waits> {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    callsRow,
     `SELECT COUNT(*) AS n FROM call_log l JOIN customer c ON c.id = l.customer_id
       WHERE l.next_date <= :today AND l.id = (SELECT MAX(x.id) FROM call_log x WHERE x.customer_id = l.customer_id)
       AND (c.controller_id = :me OR :all)`,
@@ -69,9 +76,14 @@ export async function calls({ database, settings, actor }: Ask): Lines<Waits> {
   )
 }
 
+const promisesRow = z.object({
+  n: cell.sum,
+})
+
 /** Promises whose day is today, or whose grace ends. */
 export async function promises({ database, settings, scope }: Ask): Lines<Waits> {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    promisesRow,
     `SELECT COUNT(*) AS n FROM promise_part p JOIN promise m ON m.id = p.promise_id
       JOIN customer c ON c.id = m.customer_id WHERE m.state = 'open' AND p.state = 'due' AND p.date <= :today
       ${ofSales(scope)}`,
@@ -87,9 +99,14 @@ export async function promises({ database, settings, scope }: Ask): Lines<Waits>
   )
 }
 
+const disputesRow = z.object({
+  n: cell.sum,
+})
+
 /** Disputes over their day. */
 export async function disputes({ database, settings, scope }: Ask): Lines<Waits> {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    disputesRow,
     `SELECT COUNT(*) AS n FROM dispute d LEFT JOIN deduction e ON e.id = d.deduction_id
       JOIN customer c ON c.id = d.customer_id WHERE d.deadline < :today AND ${DISPUTE_LIVES} ${ofSales(scope)}`,
     { today: settings.today, salesId: scope.salesId ?? 0 },
@@ -104,13 +121,18 @@ export async function disputes({ database, settings, scope }: Ask): Lines<Waits>
   )
 }
 
+const brokenRow = z.object({
+  n: cell.sum,
+})
+
 /** Promises that broke since the last working day. */
 export async function broken(
   database: Handle,
   scope: Scope,
   { since, today }: { since: string; today: string },
 ): Lines<Moved> {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    brokenRow,
     `SELECT COUNT(*) AS n FROM promise_part p JOIN promise m ON m.id = p.promise_id
       JOIN customer c ON c.id = m.customer_id WHERE m.withdrawn_on IS NULL AND p.state IN ('broken', 'partly')
       AND p.until >= :since AND p.until < :today ${ofSales(scope)}`,

@@ -69,8 +69,12 @@ async function addMoves(
   }
 }
 
+const sumsUpToRow = z.object({
+  id: cell.whole.nullable(),
+})
+
 async function sumsUpTo(database: Handle, dates: readonly IsoDate[], scope: Scope): Promise<Sums> {
-  const [last] = await database.select<{ id: number | null }>('SELECT MAX(id) AS id FROM entry')
+  const [last] = await database.rows(sumsUpToRow, 'SELECT MAX(id) AS id FROM entry')
   const upTo = last!.id ?? 0
   const known = kept.get(database.sequelize)
   const isOurs = !scope.salesId && known?.dates === dates.join() && known.upTo <= upTo

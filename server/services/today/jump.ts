@@ -1,10 +1,35 @@
-import { isMoney, KINDS, type ItemKind } from '../../../core/ledger'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
+import { ITEM_KINDS } from '../../../core/ledger'
+import { isMoney, KINDS } from '../../../core/ledger'
 import { minorDigits, parseAmount } from '../../../core/money'
 import { can } from '../../../core/people'
 import type { JumpHit } from '../../../contract/today'
 import type { Handle } from '../../db/handle'
 import { like } from '../common/paging'
 import { scopeOf, type Actor } from '../people/scope'
+
+const jumpRow = z.object({
+  number: cell.text,
+  name: cell.text,
+  country: cell.text,
+  currency: cell.text,
+})
+
+const jumpItemRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  kind: z.enum(ITEM_KINDS),
+  customer: cell.text,
+  name: cell.text,
+})
+
+const jumpReceiptMeansRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  reference: cell.text,
+  name: cell.text,
+})
 
 export async function jump(database: Handle, q: string, actor: Actor): Promise<{ items: JumpHit[] }> {
   const scope = scopeOf(actor)
@@ -18,27 +43,24 @@ export async function jump(database: Handle, q: string, actor: Actor): Promise<{
   }
   const account = (number: string) => `/accounts/${encodeURIComponent(number)}`
   const [customers, items, references, amounts] = await Promise.all([
-    database.select<{ number: string; name: string; country: string; currency: string }>(
+    database.rows(
+      jumpRow,
       `
       SELECT c.number, c.name, c.country, c.currency FROM customer c WHERE (c.name LIKE :like
         OR c.number LIKE :starts ${/^[A-Za-z]{2}\d{2}/.test(compact) ? 'OR c.iban LIKE :iban' : ''}) ${own}
         ORDER BY c.name LIKE :starts DESC, c.name LIMIT 8`,
       values,
     ),
-    database.select<{
-      id: number
-      number: string
-      kind: ItemKind
-      customer: string
-      name: string
-    }>(
+    database.rows(
+      jumpItemRow,
       `
       SELECT i.id, i.number, i.kind, c.number AS customer, c.name FROM item i
         JOIN customer c ON c.id = i.customer_id WHERE i.number LIKE :starts AND i.part = 1 ${own}
         ORDER BY i.id DESC LIMIT 6`,
       values,
     ),
-    database.select<{ id: number; number: string; reference: string; name: string }>(
+    database.rows(
+      jumpReceiptMeansRow,
       `
       SELECT i.id, i.number, m.reference, c.name FROM receipt_means m JOIN item i ON i.id = m.item_id
         JOIN customer c ON c.id = i.customer_id WHERE m.reference LIKE :starts ${own} ORDER BY i.id DESC
@@ -78,6 +100,16 @@ export async function jump(database: Handle, q: string, actor: Actor): Promise<{
   }
 }
 
+const byAmountRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  kind: z.enum(ITEM_KINDS),
+  amount: cell.whole,
+  currency: cell.text,
+  customer: cell.text,
+  name: cell.text,
+})
+
 async function byAmount(database: Handle, q: string, own: string, salesId: number): Promise<JumpHit[]> {
   const text = q.replace(/[ ,']/g, '')
   if (!/^\d+(\.\d{1,3})?$/.test(text)) return []
@@ -93,15 +125,8 @@ async function byAmount(database: Handle, q: string, own: string, salesId: numbe
     ),
   ]
   if (!candidates.length) return []
-  const rows = await database.select<{
-    id: number
-    number: string
-    kind: ItemKind
-    amount: number
-    currency: string
-    customer: string
-    name: string
-  }>(
+  const rows = await database.rows(
+    byAmountRow,
     `
     SELECT i.id, i.number, i.kind, i.amount, i.currency, c.number AS customer, c.name FROM item i
       JOIN customer c ON c.id = i.customer_id WHERE i.amount IN (:candidates) ${own} ORDER BY i.id DESC

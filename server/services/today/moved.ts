@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { daysBetween, type IsoDate } from '../../../core/calendar'
 import { FIRST, inOrderOf, type DayFigures, type Moved } from '../../../core/today'
 import type { TodayAnswer } from '../../../contract/today'
@@ -90,9 +92,14 @@ function namesOf(rows: readonly { name: string }[]): string {
   return `${names.join(', ')}${more > 0 ? ` and ${more} more` : ''}`
 }
 
+const holdsRow = z.object({
+  name: cell.text,
+})
+
 async function holds({ database, scope, values }: Ask): Lines {
   const list = (which: string) =>
-    database.select<{ name: string }>(
+    database.rows(
+      holdsRow,
       `SELECT DISTINCT c.name FROM hold h JOIN customer c ON c.id = h.customer_id
         WHERE ${which} ${ofSales(scope)} ORDER BY c.name LIMIT 500`,
       values,
@@ -112,8 +119,13 @@ async function holds({ database, scope, values }: Ask): Lines {
   ]
 }
 
+const limitsRow = z.object({
+  name: cell.text,
+})
+
 async function limits({ database, scope, values }: Ask): Lines {
-  const rows = await database.select<{ name: string }>(
+  const rows = await database.rows(
+    limitsRow,
     `SELECT c.name FROM customer c WHERE c.limit_until >= :since AND c.limit_until < :today
       AND c.credit_limit IS NOT NULL AND c.closed_on IS NULL ${ofSales(scope)} ORDER BY c.name LIMIT 500`,
     values,
@@ -131,9 +143,16 @@ async function limits({ database, scope, values }: Ask): Lines {
   ]
 }
 
+const decidedRow = z.object({
+  state: cell.text,
+  count: cell.sum,
+  names: cell.text,
+})
+
 /** What became of one's own requests. */
 async function decided({ database, actor, values }: Ask): Lines {
-  const rows = await database.select<{ state: string; count: unknown; names: string }>(
+  const rows = await database.rows(
+    decidedRow,
     `SELECT state, COUNT(*) AS count, GROUP_CONCAT(DISTINCT about ORDER BY about SEPARATOR ', ') AS names
       FROM waiting_command WHERE person_id = :id AND decided_by <> :id AND state <> 'waiting'
       AND decided_at >= UTC_TIMESTAMP() - INTERVAL :days DAY GROUP BY state ORDER BY state`,
@@ -149,8 +168,14 @@ async function decided({ database, actor, values }: Ask): Lines {
   }))
 }
 
+const settingsRow = z.object({
+  name: cell.text,
+  count: cell.sum,
+})
+
 async function settings({ database, values }: Ask): Lines {
-  const rows = await database.select<{ name: string; count: unknown }>(
+  const rows = await database.rows(
+    settingsRow,
     `SELECT about AS name, COUNT(*) AS count FROM audit WHERE what IN ('setting', 'policy', 'person', 'class',
       'ledger account') AND about <> 'clock'
       AND at >= UTC_TIMESTAMP() - INTERVAL :days DAY GROUP BY about ORDER BY about`,
@@ -170,8 +195,13 @@ async function settings({ database, values }: Ask): Lines {
   ]
 }
 
+const correctedRow = z.object({
+  count: cell.sum,
+})
+
 async function corrected({ database, values }: Ask): Lines {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    correctedRow,
     `SELECT COUNT(*) AS count FROM entry WHERE kind IN ('reversal', 'correction', 'unallocation')
       AND date >= :since AND date <= :today`,
     values,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addDays, addMonths } from '../../../core/calendar'
 import { sendBy } from '../../../core/collections'
 import { int } from '../../db/connection'
@@ -5,14 +7,21 @@ import { waitingAnswers } from '../factoring/answers'
 import { REFUND_GONE, REFUND_SETTLED, REFUND_WAITS } from '../refunds/refunds'
 import { plural, type Ask, type Lines } from './line'
 
+const refundsRow = z.object({
+  count: cell.sum,
+  amount: cell.sum,
+})
+
 /** Credits that customers want back, and refunds that wait for a file, cheque or card. */
 export async function refunds({ database }: Ask): Lines {
   const [[kept], [waits]] = await Promise.all([
-    database.select<{ count: unknown; amount: unknown }>(
+    database.rows(
+      refundsRow,
       `SELECT COUNT(*) AS count, -SUM(o.base_open) AS amount FROM item i JOIN open_item o ON o.item_id = i.id
         WHERE i.rest_use = 'refund' AND o.open < 0`,
     ),
-    database.select<{ count: unknown; amount: unknown }>(
+    database.rows(
+      refundsRow,
       `SELECT COUNT(*) AS count, SUM(i.base_amount) AS amount FROM refund f JOIN item i ON i.id = f.item_id
         WHERE ${REFUND_WAITS}`,
     ),
@@ -46,9 +55,15 @@ export async function refunds({ database }: Ask): Lines {
   ]
 }
 
+const chequesRow = z.object({
+  n: cell.sum,
+  amount: cell.sum,
+})
+
 /** Cheques that nobody has cashed for too long. */
 export async function cheques({ database, settings }: Ask): Lines {
-  const [row] = await database.select<{ n: unknown; amount: unknown }>(
+  const [row] = await database.rows(
+    chequesRow,
     `SELECT COUNT(*) AS n, SUM(i.base_amount) AS amount FROM refund_cheque q
       JOIN refund f ON f.item_id = q.refund_item_id JOIN item i ON i.id = f.item_id
       WHERE q.void_on IS NULL AND q.issued_on < :before AND NOT ${REFUND_SETTLED} AND NOT ${REFUND_GONE}`,
@@ -68,9 +83,17 @@ export async function cheques({ database, settings }: Ask): Lines {
   ]
 }
 
+const paymentFilesRow = z.object({
+  kind: cell.text,
+  state: cell.text,
+  n: cell.sum,
+  number: cell.text,
+})
+
 /** Files that were made and not given to the bank, and those that it refused. */
 export async function paymentFiles({ database }: Ask): Lines {
-  const rows = await database.select<{ kind: string; state: string; n: unknown; number: string }>(
+  const rows = await database.rows(
+    paymentFilesRow,
     `SELECT kind, state, COUNT(*) AS n, MAX(number) AS number FROM payment_file
       WHERE state = 'made' GROUP BY kind, state`,
   )
@@ -84,9 +107,17 @@ export async function paymentFiles({ database }: Ask): Lines {
   }))
 }
 
+const collectionsRow = z.object({
+  id: cell.whole,
+  day: cell.text,
+  n: cell.sum,
+  amount: cell.sum,
+})
+
 /** Collections that were announced: their files must reach the bank in time. */
 export async function collections({ database, settings }: Ask): Lines {
-  const rows = await database.select<{ id: number; day: string; n: unknown; amount: unknown }>(
+  const rows = await database.rows(
+    collectionsRow,
     `SELECT k.run_id AS id, k.collect_on AS day, COUNT(*) AS n, SUM(k.amount) AS amount FROM collection k
       WHERE k.state = 'announced' AND k.collect_on > :today GROUP BY k.run_id, k.collect_on ORDER BY k.collect_on`,
     { today: settings.today },
@@ -101,9 +132,15 @@ export async function collections({ database, settings }: Ask): Lines {
   }))
 }
 
+const cameBackRow = z.object({
+  n: cell.sum,
+  amount: cell.sum,
+})
+
 /** Direct debits that came back and nobody has worked. */
 export async function cameBack({ database }: Ask): Lines {
-  const [row] = await database.select<{ n: unknown; amount: unknown }>(
+  const [row] = await database.rows(
+    cameBackRow,
     `SELECT COUNT(*) AS n, SUM(amount) AS amount FROM collection WHERE state IN ('returned', 'refused')
       AND back_done = ''`,
   )
@@ -123,9 +160,14 @@ export async function cameBack({ database }: Ask): Lines {
 
 const SOON_MONTHS = 3
 
+const mandatesRow = z.object({
+  n: cell.sum,
+})
+
 /** Mandates that lapse within three months because nobody used them. */
 export async function mandates({ database, settings }: Ask): Lines {
-  const [row] = await database.select<{ n: unknown }>(
+  const [row] = await database.rows(
+    mandatesRow,
     `SELECT COUNT(*) AS n FROM mandate WHERE state IN ('active', 'suspended')
       AND DATE_ADD(COALESCE(last_used, signed_on), INTERVAL 36 MONTH) <= :soon`,
     { soon: addMonths(settings.today, SOON_MONTHS) },

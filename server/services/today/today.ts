@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import { addBankWorkingDays, daysLate, lastMonthEnd, type IsoDate } from '../../../core/calendar'
 import type { DayFigures } from '../../../core/today'
 import { agingQuery } from '../../../contract/aging'
@@ -48,6 +50,14 @@ export async function readToday(database: Handle, actor: Actor): Promise<TodayAn
   }
 }
 
+const newlyOverdueRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  customerNumber: cell.text,
+  customerName: cell.text,
+  dueDate: cell.text,
+})
+
 /** Items that fell overdue since the last bank working day, the largest first. */
 async function newlyOverdue(
   database: Handle,
@@ -57,13 +67,8 @@ async function newlyOverdue(
 ): Promise<TodayAnswer['newlyOverdue']> {
   const ids = largest.map(i => i.itemId)
   const rows = ids.length
-    ? await database.select<{
-        id: number
-        number: string
-        customerNumber: string
-        customerName: string
-        dueDate: string
-      }>(
+    ? await database.rows(
+        newlyOverdueRow,
         `SELECT i.id, i.number, c.number AS customerNumber, c.name AS customerName, i.due_date AS dueDate
           FROM item i JOIN customer c ON c.id = i.customer_id WHERE i.id IN (:ids)`,
         { ids },

@@ -16,8 +16,13 @@ import { countReviews, countToRemind } from './kept'
 import { ofSales, plural, type Ask, type Line, type Lines } from './line'
 import * as payments from './payments'
 
+const signOffRow = z.object({
+  n: cell.sum,
+})
+
 async function signOff({ database, actor }: Ask): Lines {
-  const [row] = await database.select(
+  const [row] = await database.rows(
+    signOffRow,
     `SELECT COUNT(*) AS n FROM waiting_command WHERE state = 'waiting' AND person_id <> :id`,
     { id: actor.id },
   )
@@ -50,9 +55,16 @@ async function reminders({ database, settings }: Ask): Lines {
   ]
 }
 
+const reminderRunsRow = z.object({
+  id: cell.whole,
+  asOf: cell.text,
+  n: cell.whole,
+})
+
 /** Runs that the schedule prepared, and that nobody confirmed yet. */
 async function reminderRuns({ database }: Ask): Lines {
-  const rows = await database.select<{ id: number; asOf: string; n: number }>(
+  const rows = await database.rows(
+    reminderRunsRow,
     `SELECT r.id, r.as_of AS asOf, (SELECT COUNT(*) FROM run_notice n WHERE n.run_id = r.id) AS n
       FROM reminder_run r WHERE r.prepared <> '' AND r.state = 'proposed' ORDER BY r.id DESC LIMIT 1`,
   )
@@ -176,11 +188,15 @@ async function reviews({ database, settings }: Ask): Lines {
   ]
 }
 
+const bankRow = z.object({
+  count: cell.sum,
+})
+
 /** Files that were set aside, files that wait, lines that wait: the bank first. */
 async function bank({ database, actor }: Ask): Lines {
   const mayTake = can(actor.role, 'receipts.post')
   const [[open], aside, files] = await Promise.all([
-    database.select(`SELECT COUNT(*) AS count FROM bank_line WHERE state = 'open'`),
+    database.rows(bankRow, `SELECT COUNT(*) AS count FROM bank_line WHERE state = 'open'`),
     setAside(database),
     mayTake ? waitingFiles(database) : [],
   ])

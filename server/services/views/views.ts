@@ -1,17 +1,19 @@
-import type { z } from 'zod'
+import { z } from 'zod'
+import { cell } from '../../db/rows'
 import type { View, views, ViewState } from '../../../contract/views'
 import type { Handle } from '../../db/handle'
 import { notFound } from '../common/problems'
 import type { Actor } from '../people/scope'
 
-interface Row {
-  id: number
-  name: string
-  shared: number
-  personId: number
-  by: string
-  state: string
-}
+const rowCells = z.object({
+  id: cell.whole,
+  name: cell.text,
+  shared: cell.whole,
+  personId: cell.whole,
+  by: cell.text,
+  state: cell.text,
+})
+type Row = z.output<typeof rowCells>
 
 const VIEWS = `SELECT v.id, v.name, v.shared, v.person_id AS personId, p.name AS \`by\`, v.state
   FROM saved_view v JOIN person p ON p.id = v.person_id`
@@ -25,7 +27,8 @@ const shown = ({ personId, shared, state, ...row }: Row, actor: Actor): View => 
 
 /** One's own views first, then those that others share, each by name. */
 export async function listViews(database: Handle, screen: string, actor: Actor): Promise<{ items: View[] }> {
-  const rows = await database.select<Row>(
+  const rows = await database.rows(
+    rowCells,
     `${VIEWS} WHERE v.screen = :screen AND (v.person_id = :id OR v.shared = 1)
       ORDER BY v.person_id = :id DESC, v.name, v.id`,
     { screen, id: actor.id },
@@ -46,7 +49,8 @@ export async function saveView(
       ON DUPLICATE KEY UPDATE shared = :shared, state = :state, at = CURRENT_TIMESTAMP(3)`,
     { screen, name, shared: Number(shared), state: JSON.stringify(state), id: actor.id },
   )
-  const [row] = await database.select<Row>(
+  const [row] = await database.rows(
+    rowCells,
     `${VIEWS} WHERE v.screen = :screen AND v.name = :name AND v.person_id = :id`,
     { screen, name, id: actor.id },
   )

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../../db/rows'
 import {
   faultsOf,
   FIELDS,
@@ -17,7 +19,6 @@ import type {
   MasterValues,
 } from '../../../../contract/accounts/master'
 import type { Fault } from '../../../../contract/common'
-import type { z } from 'zod'
 import type { Handle } from '../../../db/handle'
 import { changes, readSettings } from '../../../db/settings'
 import { wouldDecide } from '../../../ledger/command'
@@ -51,11 +52,19 @@ function normalised(set: Partial<MasterValues>): Partial<MasterValues> {
 const own = (values: Partial<MasterValues>): Values =>
   Object.fromEntries(Object.entries(values).filter(([field]) => field in FIELDS))
 
+const fieldFaultsRow = z.object({
+  x: cell.sum,
+})
+
 async function fieldFaults(db: Handle, values: Partial<MasterValues>): Promise<Fault[]> {
   const faults: Fault[] = faultsOf(own(values)).map(f => ({ path: f.field, ...f }))
   const known = async (field: 'class' | 'policy', table: 'customer_class' | 'reminder_policy') => {
     const code = values[field]
-    if (!code || (await db.select(`SELECT 1 AS x FROM ${table} WHERE code = :code`, { code })).length) return
+    if (
+      !code ||
+      (await db.rows(fieldFaultsRow, `SELECT 1 AS x FROM ${table} WHERE code = :code`, { code })).length
+    )
+      return
     faults.push({ path: field, message: `there is no ${field} ${code}`, satisfy: 'choose one that is there' })
   }
   await known('class', 'customer_class')

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../../db/rows'
 import type { Handle } from '../../../db/handle'
 import { takeLocks } from '../../../ledger/locks'
 import { ProblemError } from '../../common/problems'
@@ -5,9 +7,17 @@ import type { Actor, Scope } from '../../people/scope'
 import { writeFields } from './limit'
 import { masterRow } from './read'
 
+const openOnRow = z.object({
+  items: cell.whole,
+  waiting: cell.whole,
+  orders: cell.whole,
+  members: cell.whole,
+})
+
 /** What keeps an account from being closed, in words. */
 async function openOn(tx: Handle, customerId: number): Promise<string[]> {
-  const [row] = await tx.select<{ items: number; waiting: number; orders: number; members: number }>(
+  const [row] = await tx.rows(
+    openOnRow,
     `SELECT (SELECT COUNT(*) FROM open_item WHERE customer_id = :id) AS items,
       (SELECT COUNT(*) FROM waiting_command WHERE customer_id = :id AND state IN ('waiting', 'returned')) AS waiting,
       (SELECT COUNT(*) FROM sales_order WHERE customer_id = :id AND state = 'open') AS orders,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../../db/rows'
 import type { HistoryLine } from '../../../../contract/accounts/master'
 import type { Handle } from '../../../db/handle'
 import { audit } from '../../../db/settings'
@@ -5,13 +7,12 @@ import { audit } from '../../../db/settings'
 /** So many changes are told. */
 const SHOWN = 60
 
-interface AuditRow {
-  at: string
-  by: string
-  before: string | null
-  after: string | null
-}
-
+const auditRow = z.object({
+  at: cell.text,
+  by: cell.text,
+  before: cell.text.nullable(),
+  after: cell.text.nullable(),
+})
 /** What a row of the trail holds of a customer: the version it led to, and fields. */
 interface Kept {
   version?: number
@@ -31,7 +32,8 @@ function keptIn(text: string | null): Kept {
 
 /** Who changed what of a customer, and when; the newest first. */
 export async function historyOf(database: Handle, number: string, sinceVersion = 0): Promise<HistoryLine[]> {
-  const rows = await database.select<AuditRow>(
+  const rows = await database.rows(
+    auditRow,
     `SELECT a.at, p.name AS \`by\`, a.before_value AS \`before\`, a.after_value AS after FROM audit a
       JOIN person p ON p.id = a.person_id WHERE a.what = 'customer' AND a.about = :number
       ORDER BY a.id DESC LIMIT ${SHOWN}`,

@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../../db/rows'
 import { Op } from '../../../db/where'
 import { circle } from '../../../../core/accounts'
 import { int } from '../../../db/connection'
@@ -54,6 +56,10 @@ export const ALONG = [
   'insolvency_claim',
 ] as const
 
+const mergeCustomersRow = z.object({
+  n: cell.sum,
+})
+
 /**
  * Makes two records of one customer one. Items, allocations, journal, notes, notices and orders go over; the
  * old number still finds the account. No amount, date or number changes: the same debts, of the same debtor.
@@ -74,7 +80,11 @@ export async function mergeCustomers(
     const into = await masterRow(tx, body.into, {})
     check(from, into)
     const values = { from: from.id, into: into.id }
-    const [count] = await tx.select('SELECT COUNT(*) AS n FROM item WHERE customer_id = :from', values)
+    const [count] = await tx.rows(
+      mergeCustomersRow,
+      'SELECT COUNT(*) AS n FROM item WHERE customer_id = :from',
+      values,
+    )
     await tx.run('CALL merge_customer(:from, :into)', values)
     await tx.update('open_item', { customer_id: values.into }, { customer_id: values.from })
     await tx.run(

@@ -1,3 +1,6 @@
+import { z } from 'zod'
+import { fieldCells } from '../cells'
+import { cell } from '../../../db/rows'
 import { FIELDS, FIELD_NAMES, type Field, type Value } from '../../../../core/accounts'
 import type { Contact, Master, MasterValues } from '../../../../contract/accounts/master'
 import { int } from '../../../db/connection'
@@ -52,12 +55,32 @@ const MASTER = `SELECT c.id, c.number, c.version, c.parent_id AS parentId, ${own
     LEFT JOIN person pc ON pc.id = c.controller_id LEFT JOIN person ps ON ps.id = c.sales_id
     LEFT JOIN person pb ON pb.id = c.bank_changed_by LEFT JOIN customer m ON m.id = c.merged_into`
 
+const masterRowRow = z.object({
+  id: cell.whole,
+  number: cell.text,
+  version: cell.whole,
+  parentId: cell.whole.nullable(),
+  parent: cell.text.nullable(),
+  parentName: cell.text.nullable(),
+  controller: cell.text.nullable(),
+  controllerName: cell.text.nullable(),
+  sales: cell.text.nullable(),
+  salesName: cell.text.nullable(),
+  className: cell.text.nullable(),
+  bankChangedBy: cell.text.nullable(),
+  bankChangedAt: cell.text.nullable(),
+  closedOn: cell.text.nullable(),
+  mergedInto: cell.text.nullable(),
+  ...fieldCells,
+})
+
 /**
  * One master as its row; inside a transaction it is held until that ends. Throws a problem when it is not
  * there.
  */
 export async function masterRow(database: Handle, number: string, scope: Scope): Promise<MasterRow> {
-  const [row] = await database.select<MasterRow>(
+  const [row] = await database.rows(
+    masterRowRow,
     `${MASTER} WHERE c.number = :number ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { number, salesId: scope.salesId ?? 0 },
   )
@@ -112,6 +135,13 @@ export async function readChoices(database: Handle): Promise<Master['choices']> 
   }
 }
 
+const readMasterRow = z.object({
+  id: cell.whole,
+  kind: cell.text,
+  by: cell.text,
+  at: cell.text,
+})
+
 /** The master of a customer: its own values, what it inherits, contacts, what waits for a second person. */
 export async function readMaster(database: Handle, number: string, scope: Scope): Promise<Master> {
   const row = await masterRow(database, number, scope)
@@ -123,7 +153,8 @@ export async function readMaster(database: Handle, number: string, scope: Scope)
       { parent_id: row.id },
       { columns: ['number', 'name'], order: ['name'], limit: 200 },
     ),
-    database.select<Master['waiting'][number]>(
+    database.rows(
+      readMasterRow,
       `SELECT w.id, w.kind, p.name AS \`by\`, w.at FROM waiting_command w JOIN person p ON p.id = w.person_id
         WHERE w.customer_id = :id AND w.state IN ('waiting', 'returned') ORDER BY w.id`,
       { id: row.id },

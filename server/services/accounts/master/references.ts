@@ -1,3 +1,5 @@
+import { z } from 'zod'
+import { cell } from '../../../db/rows'
 import { Op } from '../../../db/where'
 import { circle, type Parents } from '../../../../core/accounts'
 import type { MasterValues } from '../../../../contract/accounts/master'
@@ -11,12 +13,16 @@ export const REFERENCES = Object.keys(COLUMNS) as Reference[]
 
 const fault = (path: string, message: string, satisfy: string): Fault => ({ path, message, satisfy })
 
+const idInRow = z.object({
+  id: cell.whole,
+})
+
 async function idIn(db: Handle, field: Reference, value: string): Promise<number | undefined> {
   const sql =
     field === 'parent'
       ? 'SELECT id FROM customer WHERE number = :value AND merged_into IS NULL'
       : 'SELECT id FROM person WHERE email = :value AND active = 1'
-  const [row] = await db.select<{ id: number }>(sql, { value })
+  const [row] = await db.rows(idInRow, sql, { value })
   return row?.id
 }
 
