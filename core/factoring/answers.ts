@@ -188,10 +188,13 @@ function close(work: Work, item: FactorItem, line: AnswerLine, n: number, amount
 /** It comes back: a sale is reversed. With recourse it never left; what the debtor paid of it stays paid. */
 function comeBack(work: Work, item: FactorItem, line: AnswerLine, n: number): boolean {
   const { ledger } = work.state
-  if (work.state.facility.recourse || item.saleItemId === null) return true
-  const sold = ledger.items.get(item.saleItemId)
-  const lines = ledger.lines.get(item.saleItemId)
-  if (!sold || !lines) {
+  if (work.state.facility.recourse) return true
+  // Sold a line before: the sale is not posted yet, so nothing of it could be reversed.
+  const isSoldNow = work.saleOf.some(s => s.itemId === item.itemId)
+  if (item.saleItemId === null && !isSoldNow) return true
+  const sold = item.saleItemId === null ? undefined : ledger.items.get(item.saleItemId)
+  const lines = item.saleItemId === null ? undefined : ledger.lines.get(item.saleItemId)
+  if (isSoldNow || !sold || !lines) {
     const message = `${item.number} was taken and comes back in one answer`
     work.refusals.push(refuse('factor.order', `lines.${n}`, message, 'take the two in one after the other'))
     return false

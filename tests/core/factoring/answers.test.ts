@@ -240,3 +240,53 @@ test('money of a debtor that is the factor’s goes off the account, and is owed
   w.post(done.postings[0]!)
   expect([w.balance('1310'), w.balance('1100')]).toEqual([-91_500, 100_000])
 })
+
+/* Each rule is provoked, and its opposite, just inside the bound, is accepted. */
+describe('what a factor or a person may not say', () => {
+  test('accepted is the whole of an invoice', () => {
+    const w = new World(FACILITY, [100_000])
+    expect(w.take(w.line('accepted', '26-1', 99_999))).toEqual(['factor.part'])
+    expect(w.take(w.line('accepted', '26-1', 100_000))).toEqual([])
+  })
+
+  test('what was paid to us meanwhile is not sold: not a cent more than is open', () => {
+    const w = new World(FACILITY, [100_000, 100_000])
+    const [first, second] = w.items.map(i => i.itemId) as [number, number]
+    const leave = (id: number, open: number) =>
+      w.b.state.items.set(id, { ...w.b.state.items.get(id)!, open, baseOpen: open })
+    leave(first, 99_999)
+    expect(w.take(w.line('accepted', '26-1'))).toEqual(['factor.open'])
+    leave(second, 100_000)
+    expect(w.take(w.line('accepted', '26-2'))).toEqual([])
+  })
+
+  test('taken and come back is told in two answers', () => {
+    const w = new World(FACILITY, [100_000])
+    expect(w.take(w.line('accepted', '26-1'), w.line('recourse', '26-1'))).toEqual(['factor.order'])
+    expect(w.take(w.line('accepted', '26-1'))).toEqual([])
+    expect(w.take(w.line('recourse', '26-1'))).toEqual([])
+  })
+
+  test('a short payment has money and an invoice, of one account in one currency', () => {
+    const { w, ask, decide } = short(91_500)
+    const state = { ledger: w.b.state, facility: w.facility }
+    const swapped = { ...ask, creditItemId: ask.itemId, itemId: ask.creditItemId }
+    expect(rules(decideShort(state, swapped))).toEqual(['short.items'])
+    const invoice = w.b.state.items.get(ask.itemId)!
+    for (const over of [{ customerId: 2 }, { currency: 'GBP' }]) {
+      w.b.state.items.set(ask.itemId, { ...invoice, ...over })
+      expect(rules(decide())).toEqual(['short.account'])
+    }
+    w.b.state.items.set(ask.itemId, invoice)
+    expect(rules(decide())).toEqual([])
+  })
+
+  test('passed on is a credit, and more than nothing', () => {
+    const { w, ask } = short(91_500)
+    const pass = (creditItemId: number, amount: number) =>
+      rules(decidePassOn({ ledger: w.b.state, facility: w.facility }, { date: TODAY, creditItemId, amount }))
+    expect(pass(ask.itemId, 1)).toEqual(['pass-on.credit'])
+    expect(pass(ask.creditItemId, 0)).toContain('pass-on.amount')
+    expect(pass(ask.creditItemId, 1)).toEqual([])
+  })
+})

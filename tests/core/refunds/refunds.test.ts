@@ -123,6 +123,49 @@ test('unclaimed credits: by the rule of the country, not before the term, not ab
   ])
 })
 
+test('unclaimed credits: each once, chosen, with a reason, on the last day of the term and to the limit', () => {
+  const { b, creditId } = withCredit(3000)
+  const terms = { days: 0, byCountry: {}, most: 3000 }
+  const lapse = (itemIds: readonly number[], reason = 'nobody asks', over = {}) =>
+    rules(
+      decideLapse(
+        { ledger: b.state, terms: { ...terms, ...over }, countries: new Map([[1, 'FR']]) },
+        { itemIds, to: 'income', reason },
+      ),
+    )
+  expect(lapse([creditId])).toEqual([])
+  expect(lapse([])).toEqual(['lapse.some'])
+  expect(lapse([creditId], ' ')).toEqual(['lapse.reason'])
+  expect(lapse([creditId, creditId])).toEqual(['lapse.twice'])
+  expect(lapse([creditId + 1000])).toEqual(['lapse.credit'])
+  expect(lapse([creditId], 'x', { most: 2999 })).toEqual(['lapse.large'])
+  expect(lapse([creditId], 'x', { days: 1 })).toEqual(['lapse.early'])
+})
+
+test('a refund: of something, more than nothing, of one currency, each credit once', () => {
+  const { b, creditId } = withCredit(3000)
+  const dollars = { ...b.state.items.get(creditId)!, id: creditId + 1, currency: 'USD', number: 'R-USD' }
+  b.state.items.set(dollars.id, dollars)
+  const of = (credits: { itemId: number; amount: number }[]) => rules(refund(b, creditId, 1, { credits }))
+  expect(of([{ itemId: creditId, amount: 3000 }])).toEqual([])
+  expect(of([])).toEqual(['refund.some'])
+  expect(of([{ itemId: creditId, amount: 0 }])).toContain('refund.amount')
+  expect(of([{ itemId: creditId, amount: 0.5 }])).toContain('refund.amount')
+  expect(of([{ itemId: creditId, amount: 1 }])).toEqual([])
+  expect(
+    of([
+      { itemId: creditId, amount: 1 },
+      { itemId: dollars.id, amount: 1 },
+    ]),
+  ).toContain('refund.currency')
+  expect(
+    of([
+      { itemId: creditId, amount: 1 },
+      { itemId: creditId, amount: 1 },
+    ]),
+  ).toContain('refund.twice')
+})
+
 // The package to-words says the same amounts in its own way.
 test('amounts in words, beside an independent package', () => {
   const theirs = new ToWords({ localeCode: 'en-GB' })
