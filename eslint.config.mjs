@@ -128,4 +128,5 @@ export default ts.config(
   },
   floor(['app/**'], ['server', 'simulators', 'demo', 'scripts'], ['sequelize']),
   { files: ['tests/**'], rules: { 'no-empty-pattern': 'off' } },
+  { files: ['**/*.cjs'], rules: { '@typescript-eslint/no-require-imports': 'off' } },
 )

@@ -1,7 +1,7 @@
 const common = {
   transform: {
     '^.+\\.(t|m?j)s$': [
-      '@swc/jest',
+      process.env.BILANCIO_MUTANT ? '<rootDir>/tests/mutant.cjs' : '@swc/jest',
       { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'commonjs' } },
     ],
   },

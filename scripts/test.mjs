@@ -103,6 +103,12 @@ async function main() {
     .then(() => check('Lint', bin('eslint'), ['.', '--max-warnings', '0']))
     .then(() => check('Types', bin('tsc'), ['-p', 'tsconfig.check.json']))
     .then(() => check('Types of the interface and the routes', bin('nuxt'), ['typecheck']))
+    .then(() =>
+      check('Rules switched off are noticed, a few of them', process.execPath, [
+        'scripts/mutate.mjs',
+        ...['--rules', '--in', 'core/disputes', '--count', '3'],
+      ]),
+    )
   const jest = join(results, 'jest.json')
   count(await stage('Unit and server tests', bin('jest'), ['--json', `--outputFile=${jest}`]), jest, r => ({
     passed: r.numPassedTests,

@@ -58,6 +58,9 @@ test('rates above the whole, bands that are missing, a factor without a reason a
   expect(of({ matrix: { rest: [-1], byClass: {} } })).toEqual(['allowance.rate'])
   expect(of({ matrix: { rest: [1, 2], byClass: { high: [3] } } })).toEqual(['allowance.bands'])
   expect(of({ factor: 12_000 })).toEqual(['allowance.reason'])
+  for (const factor of [-1, 10 * WHOLE + 1, 0.5])
+    expect(of({ factor, reason: 'outlook' })).toEqual(['allowance.factor'])
+  for (const factor of [0, 10 * WHOLE]) expect(of({ factor, reason: 'outlook' })).toEqual([])
 })
 
 test('only the difference is posted, a second of the same day is refused, a smaller one goes back', () => {

@@ -1,6 +1,8 @@
 import fc from 'fast-check'
+import { MAX_AMOUNT } from '../../../core/money'
 import {
   afterPosting,
+  amountRefusals,
   applyPosting,
   emptyBooks,
   mergePostings,
@@ -666,4 +668,54 @@ test('a state narrowed to some items decides the same as the whole, and knows no
     rules(postReceipt(b.state, { ...intent, allocations: [{ ...intent.allocations[0]!, itemId: 99 }] })),
   )
   expect(b.state.items.size).toBe(30)
+})
+
+/* Each rule is provoked, and its opposite, just inside the bound, is accepted. */
+describe('what a correction may not be', () => {
+  const paid = () => {
+    const b = books([{ amount: 100_000 }])
+    applyPosting(b, ok(postReceipt(b.state, receipt({ allocations: [{ itemId: 1, amount: 100_000 }] }))))
+    return b
+  }
+  const undoing = (b: Books, over = {}) =>
+    rules(unallocate(b.state, { date: TODAY, allocationIds: [1], reason: 'wrong', ...over }))
+  const reversing = (b: Books, over = {}) =>
+    rules(reverse(b.state, { itemId: 2, date: TODAY, reason: 'returned', lines: linesOf(b, 2), ...over }))
+
+  test('a link is undone on its own day or later, and one was chosen', () => {
+    expect(undoing(paid(), { date: '2026-11-09' })).toEqual(['unallocate.date'])
+    expect(undoing(paid(), { date: '2026-11-10' })).toEqual([])
+    expect(undoing(paid(), { allocationIds: [] })).toContain('allocation.some')
+  })
+
+  test('an item is there, and reversed on its own day or later', () => {
+    expect(reversing(paid(), { itemId: 99 })).toEqual(['reverse.known'])
+    expect(reversing(paid(), { date: '2026-11-09' })).toContain('reverse.date')
+    expect(reversing(paid(), { date: '2026-11-10' })).toEqual([])
+  })
+
+  test('an amount is more than zero and can be kept exactly', () => {
+    expect(amountRefusals(0, 'amount').map(r => r.rule)).toEqual(['amount.positive'])
+    expect(amountRefusals(1, 'amount')).toEqual([])
+    expect(amountRefusals(MAX_AMOUNT, 'amount')).toEqual([])
+    expect(amountRefusals(MAX_AMOUNT + 1, 'amount').map(r => r.rule)).toEqual(['amount.size'])
+  })
+
+  test('allocated is something, by whole minor units above zero', () => {
+    const b = books([{ amount: 100_000 }])
+    applyPosting(b, ok(postReceipt(b.state, receipt({ onAccount: 100_000 }))))
+    const pair = (amount: number) =>
+      rules(
+        allocate(b.state, {
+          date: TODAY,
+          pairs: [{ debitItemId: 1, creditItemId: 2, amount }],
+        } as Parameters<typeof allocate>[1]),
+      )
+    expect(rules(allocate(b.state, { date: TODAY, pairs: [] } as Parameters<typeof allocate>[1]))).toEqual([
+      'allocation.some',
+    ])
+    expect(pair(0)).toEqual(['allocation.amount'])
+    expect(pair(0.5)).toEqual(['allocation.amount'])
+    expect(pair(1)).toEqual([])
+  })
 })
