@@ -124,30 +124,6 @@ export async function extend(database: Handle, image: LedgerImage, until: number
   image.lastEntry = until
 }
 
-const addAccountsRow = z.object({
-  id: cell.whole,
-  currency: cell.text,
-  amount: cell.whole,
-  customerId: cell.whole,
-  base: cell.whole,
-  entryId: cell.whole,
-  documentDay: cell.whole,
-  dueDay: cell.whole,
-  postingDay: cell.whole,
-  isDebit: cell.whole,
-  kind: cell.text,
-})
-
-const addAccountsRow2 = z.object({
-  entryId: cell.whole,
-  debitId: cell.whole,
-  creditId: cell.whole,
-  amount: cell.whole,
-  debitBase: cell.whole,
-  creditBase: cell.whole,
-  effectiveDay: cell.whole,
-})
-
 /** The accounts of some customers alone, for a question about them in a transaction or without an image. */
 export async function addAccounts(
   database: Handle,
@@ -157,11 +133,11 @@ export async function addAccounts(
   if (!ids.length) return
   addItems(
     image,
-    await database.rows(addAccountsRow, `${ITEMS} WHERE i.customer_id IN (:ids) ORDER BY i.id`, { ids }),
+    await database.rows(extendRow, `${ITEMS} WHERE i.customer_id IN (:ids) ORDER BY i.id`, { ids }),
   )
   addAllocations(
     image,
-    await database.rows(addAccountsRow2, `${ALLOCATIONS} WHERE a.customer_id IN (:ids) ORDER BY a.id`, {
+    await database.rows(extendRow2, `${ALLOCATIONS} WHERE a.customer_id IN (:ids) ORDER BY a.id`, {
       ids,
     }),
   )

@@ -47,24 +47,8 @@ export async function listClasses(database: Handle): Promise<{ items: ClassRow[]
   }
 }
 
-const classRowRow = z.object({
-  code: cell.text,
-  name: cell.text,
-  version: cell.whole,
-  terms: cell.text,
-  policy: cell.text,
-  method: cell.text,
-  refunds: cell.text,
-  waiting: cell.whole.nullable(),
-  creditLimit: cell.whole.nullable(),
-  riskClass: cell.text,
-  statementCycle: cell.text,
-  keepOnItem: cell.whole,
-  customers: cell.sum,
-})
-
 async function classRow(database: Handle, code: string): Promise<Row> {
-  const [row] = await database.rows(classRowRow, `${CLASSES} WHERE k.code = :code`, { code })
+  const [row] = await database.rows(listClassesRow, `${CLASSES} WHERE k.code = :code`, { code })
   if (!row) throw notFound(`customer class ${code}`)
   return row
 }

@@ -65,24 +65,7 @@ export async function findCustomer(database: Handle, number: string, scope: Scop
   return shown(row)
 }
 
-const findCustomersRow = z.object({
-  number: cell.text,
-  id: cell.whole,
-  currency: cell.text,
-  name: cell.text,
-  iban: cell.text,
-  email: cell.text,
-  phone: cell.text,
-  contact: cell.text,
-  class: cell.text,
-  country: cell.text,
-  language: cell.text,
-  terms: cell.text,
-  policy: cell.text,
-  creditLimit: cell.whole.nullable(),
-  vatNumber: cell.text,
-  parentId: cell.whole.nullable(),
-  keepsOnItem: cell.whole,
+const findCustomersRow = findCustomerRow.extend({
   asked: cell.text,
 })
 

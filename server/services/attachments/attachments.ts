@@ -72,22 +72,9 @@ export async function listAttachments(database: Handle, number: string, scope: S
   return { items: rows.map(shown) }
 }
 
-const rowOfRow = z.object({
-  hash: cell.text,
-  personId: cell.whole,
-  customerNumber: cell.text,
-  id: cell.whole,
-  name: cell.text,
-  type: cell.text,
-  bytes: cell.whole,
-  text: cell.text,
-  date: cell.text,
-  by: cell.text,
-})
-
 async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {
   const [row] = await database.rows(
-    rowOfRow,
+    listAttachmentsRow,
     `${FILES} AND a.id = :id ${scope.salesId ? 'AND c.sales_id = :salesId' : ''}`,
     { id, salesId: scope.salesId ?? 0 },
   )

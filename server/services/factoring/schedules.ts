@@ -224,37 +224,12 @@ async function moneyOf(
   }
 }
 
-const readSchedulesRow = z.object({
-  scheduleId: cell.whole,
-  customerNumber: cell.text,
-  customerName: cell.text,
-  due: cell.day,
-  usual: cell.whole.nullable(),
-  number: cell.text,
-  id: cell.whole,
-  currency: cell.text,
-  amount: cell.whole,
-  customerId: cell.whole,
-  interest: cell.whole,
-  advance: cell.whole,
-  commission: cell.whole,
-  state: z.enum(['collected', 'refused', 'sent', 'accepted', 'back']),
-  collected: cell.whole,
-  repaid: cell.whole,
-  itemId: cell.whole,
-  commissionTax: cell.whole,
-  saleItemId: cell.whole.nullable(),
-  acceptedOn: cell.text.nullable(),
-  advancedOn: cell.text.nullable(),
-  collectedOn: cell.text.nullable(),
-})
-
 /** A schedule with its invoices, what each cost beside waiting for the money, and what the factor told. */
 export async function readSchedules(database: Handle, scheduleId: number): Promise<ScheduleDetail> {
   const { today, factoringPolicy } = await readSettings(database)
   const row = await scheduleCells(database, scheduleId)
   const facility = facilityOf({ ...row, id: row.facilityId })
-  const items = await database.rows(readSchedulesRow, ITEMS, { ids: [scheduleId] })
+  const items = await database.rows(listSchedulesRow, ITEMS, { ids: [scheduleId] })
   const events = await database.rows(
     eventRow,
     `SELECT e.kind, e.on_date AS date, i.number AS invoice, e.amount, e.settlement, e.text, n.number AS entry

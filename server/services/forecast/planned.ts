@@ -138,18 +138,7 @@ export async function planPayments(db: Handle, actor: Actor, bodies: readonly Bo
   })
 }
 
-const endStandingRow = z.object({
-  id: cell.whole,
-  name: cell.text,
-  kind: cell.word<PlannedKind>(),
-  currency: cell.text,
-  amount: cell.sum,
-  from: cell.day,
-  until: cell.day.nullable(),
-  every: z.enum(['once', 'week', 'month', 'quarter', 'year']),
-  by: cell.text,
-  intoCurrency: cell.text.nullable(),
-  intoAmount: cell.sum,
+const endStandingRow = rowCells.extend({
   ended: cell.day.nullable(),
 })
 

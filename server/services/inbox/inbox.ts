@@ -99,27 +99,8 @@ export async function listMail(
   return { items: page.items.map(shown), waiting: int(count!.n), next: page.next, unreachable }
 }
 
-const rowOfRow = z.object({
-  customerId: cell.whole.nullable(),
-  customerNumber: cell.text.nullable(),
-  customerName: cell.text.nullable(),
-  doneBy: cell.text.nullable(),
-  text: cell.text,
-  found: cell.text,
-  outboxId: cell.whole.nullable(),
-  answersTo: cell.text.nullable(),
-  id: cell.whole,
-  date: cell.text,
-  kind: z.enum(['promise', 'person', 'dispute', 'other', 'copy', 'absent', 'bounce']),
-  state: z.enum(['done', 'new']),
-  subject: cell.text,
-  sender: cell.text,
-  foundBy: z.enum(['', 'number', 'hand', 'address', 'reply', 'domain']),
-  doneAs: cell.text,
-})
-
 async function rowOf(database: Handle, id: number, scope: Scope): Promise<Row> {
-  const [row] = await database.rows(rowOfRow, `${MAILS} WHERE m.id = :id ${within(scope)}`, {
+  const [row] = await database.rows(listMailRow, `${MAILS} WHERE m.id = :id ${within(scope)}`, {
     id,
     salesId: scope.salesId ?? 0,
   })
