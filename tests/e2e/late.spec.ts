@@ -18,11 +18,12 @@ async function delayAnswers(page: Page, seed: string): Promise<void> {
 
 for (const seed of ['Wrackline 1', 'Wrackline 2', 'Wrackline 3'])
   test(`a scan put there while the list of scans is on its way stays chosen (${seed})`, async ({ page }) => {
-    await signIn(page.request, 'cash')
+    await signIn(page.request, 'controller')
     await delayAnswers(page, seed)
     await page.goto('/collections/mandates?customer=2003')
-    await expect(page.locator('main')).toContainText('Mandates')
+    await expect(page.locator('main h1')).toBeVisible()
     await press(page, 'n')
+    await expect(page.getByLabel('Mandate', { exact: true })).toBeVisible()
     await page.getByLabel('A scan from this machine').setInputFiles({
       name: `signed by ${seed}.pdf`,
       mimeType: 'application/pdf',
