@@ -86,11 +86,11 @@ export function asOptions<Name extends TableName>(
   }
 }
 
-/** The change as Sequelize writes it. */
+/** The change as Sequelize writes it. A value that is not said is a fault: it would be left out unseen. */
 export const asValues = (change: object): object =>
   Object.fromEntries(
-    Object.entries(change).map(([name, value]: [string, unknown]) => [
-      name,
-      value instanceof Computed ? value.sql : value,
-    ]),
+    Object.entries(change).map(([name, value]: [string, unknown]) => {
+      if (value === undefined) throw new Error(`no value for ${name}`)
+      return [name, value instanceof Computed ? value.sql : value]
+    }),
   )

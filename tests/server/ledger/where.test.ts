@@ -71,6 +71,7 @@ test('removed are those that hold the values; put changes what is there', async 
 test('a value that is not said is a fault, never a condition left out', async () => {
   await expect(books.database.find('audit', { about: undefined })).rejects.toThrow(/undefined/)
   await expect(books.database.remove('audit', { about: undefined })).rejects.toThrow(/undefined/)
+  await expect(books.database.update('audit', { about: undefined }, {})).rejects.toThrow(/no value/)
   expect(await abouts({})).toEqual(NOTES)
 })
 
